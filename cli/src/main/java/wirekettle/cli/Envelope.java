@@ -1,0 +1,136 @@
+package wirekettle.cli;
+
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import wirekettle.core.contract.Contract;
+import wirekettle.core.contract.Contract.Offered;
+import wirekettle.core.contract.ContractRefused;
+import wirekettle.core.contract.Message;
+import wirekettle.core.contract.Operation;
+import wirekettle.core.schema.ElementDecl;
+import wirekettle.core.schema.ExampleMessage;
+import wirekettle.core.soap.Envelopes;
+import wirekettle.core.value.Node;
+import wirekettle.core.value.NodeWriter;
+
+/** Makes sample messages. */
+@Command(
+        name = "envelope",
+        mixinStandardHelpOptions = true,
+        description = "Make sample messages; with no operation named, of every one.")
+final class Envelope implements Callable<Integer> {
+    @Parameters(paramLabel = "FILE|ADDRESS", description = "a WSDL file, zip or address")
+    private String from;
+
+    @Option(names = "--service", description = "only this service")
+    private String service;
+
+    @Option(names = "--port", description = "only this port")
+    private String port;
+
+    @Option(names = "--operation", description = "only this operation; NAME#2 for the second of that name")
+    private String operation;
+
+    @Option(names = "--all", description = "with every optional part")
+    private boolean all;
+
+    @Option(names = "--reply", description = "the reply instead of the request")
+    private boolean reply;
+
+    @Option(names = "--fault", paramLabel = "NAME", description = "this fault's message instead of the request")
+    private String fault;
+
+    @Option(
+            names = "--check",
+            description = "validate against the contract's schemas: a line a message, exit 1 if one is not valid"
+                    + " without a finding that says why no valid one can exist")
+    private boolean check;
+
+    @Override
+    public Integer call() throws IOException, ContractRefused {
+        Contract contract;
+        try {
+            contract = Contracts.read(from, false);
+        } catch (ContractRefused e) {
+            System.err.println("kettle: " + e.getMessage());
+            return 2;
+        }
+        List<Offered> chosen = contract.operations().stream()
+                .filter(o -> service == null || o.service().name().equals(service))
+                .filter(o -> port == null || o.port().name().equals(port))
+                .filter(o -> operation == null || o.operation().key().equals(operation))
+                .toList();
+        if (chosen.isEmpty()) {
+            System.err.println("kettle: no such operation; it has "
+                    + contract.operations().stream()
+                            .map(o -> o.port().name() + "." + o.operation().key())
+                            .toList());
+            return 2;
+        }
+        int exit = 0;
+        for (Offered offered : chosen) {
+            Message message = message(offered.operation());
+            if (message != null) {
+                exit = Math.max(exit, show(contract, offered, message));
+            }
+        }
+        return exit;
+    }
+
+    private Message message(Operation of) {
+        if (fault != null) {
+            return of.faults().stream()
+                    .filter(f -> f.name().equals(fault))
+                    .map(Operation.Fault::message)
+                    .findFirst()
+                    .orElse(null);
+        }
+        return reply ? of.output() : of.input();
+    }
+
+    private int show(Contract contract, Offered offered, Message message) {
+        List<String> problems = new ArrayList<>();
+        List<Node> headers = examples(contract, message.headers(), problems);
+        List<Node> body = examples(contract, message.body(), problems);
+        String label = offered.service().name() + " " + offered.port().name() + " "
+                + offered.operation().key();
+        if (!check) {
+            System.out.println("<!-- " + label + " -->");
+            System.out.println(Envelopes.write(offered.port().soapVersion(), headers, body, true));
+            problems.forEach(p -> System.err.println("note: " + p));
+            return 0;
+        }
+        List<String> wrong = new ArrayList<>();
+        List<Node> roots = new ArrayList<>(headers);
+        roots.addAll(body);
+        for (Node root : roots) {
+            wrong.addAll(contract.check().problems(NodeWriter.write(root, false).getBytes(StandardCharsets.UTF_8)));
+        }
+        if (wrong.isEmpty()) {
+            System.out.println("valid    " + label);
+            return 0;
+        }
+        if (!problems.isEmpty()) {
+            System.out.println("excused  " + label + "  " + problems.get(0));
+            return 0;
+        }
+        System.out.println("INVALID  " + label + "  " + wrong.get(0));
+        return 1;
+    }
+
+    private List<Node> examples(Contract contract, List<ElementDecl> elements, List<String> problems) {
+        List<Node> nodes = new ArrayList<>();
+        for (ElementDecl element : elements) {
+            ExampleMessage.Result result = ExampleMessage.of(element, contract.schemas(), all);
+            problems.addAll(result.problems());
+            nodes.add(result.root());
+        }
+        return nodes;
+    }
+}

@@ -1,0 +1,187 @@
+package wirekettle.cli;
+
+import com.fasterxml.jackson.databind.ObjectMapper;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.time.Instant;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+import wirekettle.connect.CsvSink;
+import wirekettle.connect.CsvSource;
+import wirekettle.connect.HostRule;
+import wirekettle.connect.HttpTransport;
+import wirekettle.core.flow.DatasetSpec;
+import wirekettle.core.flow.EndpointSpec;
+import wirekettle.core.flow.FlowBundle;
+import wirekettle.core.flow.FlowProblem;
+import wirekettle.core.flow.FlowRun;
+import wirekettle.core.flow.Ledger;
+import wirekettle.core.flow.LedgerLine;
+import wirekettle.core.flow.Outcome;
+import wirekettle.core.flow.PreparedFlow;
+import wirekettle.core.flow.RecordSink;
+import wirekettle.core.flow.RecordSource;
+import wirekettle.core.flow.RecordWork;
+import wirekettle.core.mapping.Expressions;
+import wirekettle.core.soap.SoapCaller;
+import wirekettle.core.value.Column;
+import wirekettle.core.value.Layout;
+
+/** Runs a flow bundle. */
+@Command(
+        name = "run",
+        mixinStandardHelpOptions = true,
+        description = "Run a flow bundle (folder or zip). Exit 0 all written, 1 some rejected, 2 could not run.")
+final class Run implements Callable<Integer> {
+    @Parameters(paramLabel = "BUNDLE", description = "a bundle's folder or zip")
+    private Path bundlePath;
+
+    @Option(names = "--in", paramLabel = "NAME=FILE", description = "the file of a dataset that is read")
+    private Map<String, Path> in = Map.of();
+
+    @Option(names = "--out", paramLabel = "NAME=FILE", description = "the file of a dataset that is written")
+    private Map<String, Path> out = Map.of();
+
+    @Option(names = "--endpoint", paramLabel = "NAME=ADDRESS", description = "the address of an endpoint")
+    private Map<String, String> endpoints = Map.of();
+
+    @Option(names = "--allow", paramLabel = "HOST", description = "a host that may be called, besides those named here")
+    private List<String> allow = List.of();
+
+    @Option(names = "--at", paramLabel = "INSTANT", description = "fix start and now, as in 2026-11-23T09:14:02Z")
+    private Instant at;
+
+    @Option(names = "--limit", paramLabel = "N", description = "only the first N records")
+    private long limit;
+
+    @Option(names = "--json", description = "counts and causes as JSON")
+    private boolean json;
+
+    @Override
+    public Integer call() throws IOException {
+        FlowBundle bundle = FlowBundle.read(bundlePath);
+        Map<String, Layout> layouts = new TreeMap<>();
+        bundle.datasets().forEach((name, spec) -> {
+            if (spec.layout() != null) {
+                layouts.put(name, spec.layout());
+            }
+        });
+        PreparedFlow flow = PreparedFlow.of(bundle.flow(), bundle.contracts(), layouts, new Expressions());
+        if (!flow.runnable() || !flow.problems().isEmpty()) {
+            for (FlowProblem problem : flow.problems()) {
+                System.err.println("kettle: stage " + problem.stage() + ": " + problem.message());
+            }
+            return 2;
+        }
+        Clock clock = at == null ? Clock.systemUTC() : Clock.fixed(at, ZoneOffset.UTC);
+        String address = address(bundle, flow);
+        List<String> hosts = new ArrayList<>(allow);
+        if (endpoints.containsKey(flow.call().endpoint())) {
+            hosts.add(HostRule.entry(java.net.URI.create(address)));
+        }
+        hosts.add("127.0.0.1");
+        hosts.add("localhost");
+        SoapCaller caller = new SoapCaller(
+                new HttpTransport(HostRule.of(hosts)),
+                address,
+                flow.offered().port().soapVersion(),
+                flow.offered().operation(),
+                flow.call().delivery().limits());
+        Causes causes = new Causes();
+        Path staged = Files.createTempFile("kettle-", ".csv");
+        try (RecordSource source = source(bundle, flow);
+                RecordSink sink = sink(bundle, flow, staged)) {
+            RecordWork work = new RecordWork(flow, caller, address, "shell", source.name(), clock);
+            FlowRun.Counts counts = new FlowRun(flow, work, source, sink, causes, limit).run();
+            report(counts, causes);
+            return counts.rejected() + counts.inDoubt() == 0 ? 0 : 1;
+        } finally {
+            Files.deleteIfExists(staged);
+        }
+    }
+
+    private String address(FlowBundle bundle, PreparedFlow flow) throws IOException {
+        String named = endpoints.get(flow.call().endpoint());
+        EndpointSpec spec = bundle.endpoints().get(flow.call().endpoint());
+        if (named == null && spec == null) {
+            throw new IOException("the bundle has no endpoint “" + flow.call().endpoint() + "”; give --endpoint "
+                    + flow.call().endpoint() + "=ADDRESS");
+        }
+        return named != null ? named : spec.address();
+    }
+
+    private RecordSource source(FlowBundle bundle, PreparedFlow flow) throws IOException {
+        DatasetSpec spec = dataset(bundle, flow.read().dataset());
+        Path file = in.get(spec.name());
+        if (file == null) {
+            file = Files.isDirectory(bundlePath) ? bundlePath.resolve(spec.file()) : Path.of(spec.file());
+        }
+        if (!Files.isRegularFile(file)) {
+            throw new IOException("there is no file " + file + "; give --in " + spec.name() + "=FILE");
+        }
+        return new CsvSource(file, spec.csv(), spec.layout());
+    }
+
+    private RecordSink sink(FlowBundle bundle, PreparedFlow flow, Path staged) throws IOException {
+        DatasetSpec spec = dataset(bundle, flow.write().dataset());
+        Path file = out.getOrDefault(spec.name(), Path.of(spec.file()));
+        DatasetSpec.CsvShape shape = spec.csv() == null ? DatasetSpec.CsvShape.DEFAULT : spec.csv();
+        List<String> names = flow.write().columns().stream().map(Column::label).toList();
+        return new CsvSink(file, staged, shape, names, flow.write().mode().equals("append"));
+    }
+
+    private static DatasetSpec dataset(FlowBundle bundle, String name) throws IOException {
+        DatasetSpec spec = bundle.datasets().get(name);
+        if (spec == null) {
+            throw new IOException("the bundle has no dataset “" + name + "”");
+        }
+        if (!spec.kind().equals("csv")) {
+            throw new IOException("dataset “" + name + "” is a " + spec.kind() + "; from a shell, CSV files are run");
+        }
+        return spec;
+    }
+
+    private void report(FlowRun.Counts counts, Causes causes) throws IOException {
+        if (json) {
+            Map<String, Object> report = new LinkedHashMap<>();
+            report.put("read", counts.read());
+            report.put("written", counts.written());
+            report.put("rejected", counts.rejected());
+            report.put("inDoubt", counts.inDoubt());
+            report.put("rows", counts.rows());
+            report.put("calls", counts.calls());
+            report.put("causes", causes.counts);
+            System.out.println(new ObjectMapper().writeValueAsString(report));
+            return;
+        }
+        System.out.println(counts.read() + " read, " + counts.written() + " written, " + counts.rejected()
+                + " rejected, " + counts.inDoubt() + " in doubt, " + counts.rows() + " rows");
+        causes.counts.forEach((cause, n) -> System.out.println("  " + n + " × " + cause));
+    }
+
+    private static final class Causes implements Ledger {
+        private final Map<String, Integer> counts = new TreeMap<>();
+
+        @Override
+        public void claim(long ordinal) {}
+
+        @Override
+        public void append(List<LedgerLine> lines, long outputOffset) {
+            for (LedgerLine line : lines) {
+                if (line.outcome() != Outcome.WRITTEN) {
+                    counts.merge(line.failureClass().word() + ": " + line.cause(), 1, Integer::sum);
+                }
+            }
+        }
+    }
+}

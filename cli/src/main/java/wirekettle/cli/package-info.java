@@ -1,0 +1,2 @@
+/** {@code ./kettle}: core and connect from a shell; no database, no server. */
+package wirekettle.cli;

@@ -1,0 +1,214 @@
+package wirekettle.connect;
+
+import java.io.ByteArrayInputStream;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.io.InputStream;
+import java.net.ConnectException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpConnectTimeoutException;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.net.http.HttpTimeoutException;
+import java.nio.ByteBuffer;
+import java.time.Duration;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.CompletionStage;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.Flow;
+import java.util.concurrent.TimeUnit;
+import java.util.concurrent.TimeoutException;
+import java.util.zip.GZIPInputStream;
+import wirekettle.core.soap.CallFailure;
+import wirekettle.core.soap.FailureClass;
+import wirekettle.core.soap.Transport;
+
+/** HTTP/1.1 over the JDK's client with limits of our own; redirects are never followed blindly. */
+public final class HttpTransport implements Transport {
+    private final HostRule hosts;
+    private final Map<Integer, HttpClient> clients = new ConcurrentHashMap<>();
+
+    /** Makes a transport that reaches only allowed hosts. */
+    public HttpTransport(HostRule hosts) {
+        this.hosts = hosts;
+    }
+
+    private HttpClient client(int connectMillis) {
+        return clients.computeIfAbsent(connectMillis, millis -> HttpClient.newBuilder()
+                .version(HttpClient.Version.HTTP_1_1)
+                .followRedirects(HttpClient.Redirect.NEVER)
+                .connectTimeout(Duration.ofMillis(millis))
+                .build());
+    }
+
+    @Override
+    public Answer send(Request request) throws CallFailure {
+        HttpRequest http = http(request);
+        long start = System.nanoTime();
+        CompletableFuture<HttpResponse<byte[]>> future = client(request.limits().connectMillis())
+                .sendAsync(http, info -> new Limited(request.limits().maxBytes()));
+        try {
+            HttpResponse<byte[]> response = future.get(request.limits().wholeMillis(), TimeUnit.MILLISECONDS);
+            Map<String, String> headers = new HashMap<>();
+            response.headers().map().forEach((k, v) -> headers.put(k.toLowerCase(Locale.ROOT), String.join(", ", v)));
+            byte[] body = decoded(response.body(), headers, request.limits().maxBytes());
+            return new Answer(response.statusCode(), headers, body, (System.nanoTime() - start) / 1_000_000);
+        } catch (TimeoutException e) {
+            future.cancel(true);
+            throw new CallFailure(
+                    FailureClass.TIMEOUT,
+                    "no whole answer in time",
+                    "the answer was not complete after " + request.limits().wholeMillis() + " ms",
+                    true,
+                    false,
+                    null);
+        } catch (InterruptedException e) {
+            future.cancel(true);
+            Thread.currentThread().interrupt();
+            throw new CallFailure(FailureClass.TIMEOUT, "cancelled", "the call was cancelled", true, false, null);
+        } catch (ExecutionException e) {
+            throw classified(e.getCause(), request);
+        } catch (IOException e) {
+            throw new CallFailure(FailureClass.REPLY, "broken gzip", e.getMessage(), true, true, null);
+        }
+    }
+
+    private HttpRequest http(Request request) throws CallFailure {
+        try {
+            URI address = URI.create(request.address());
+            hosts.check(address);
+            HttpRequest.Builder builder = HttpRequest.newBuilder(address)
+                    .timeout(Duration.ofMillis(request.limits().firstByteMillis()))
+                    .POST(HttpRequest.BodyPublishers.ofByteArray(request.body()));
+            request.headers().forEach(builder::header);
+            return builder.build();
+        } catch (HostRefused e) {
+            throw new CallFailure(FailureClass.CONNECTION, "host not allowed", e.getMessage(), false, false, null);
+        } catch (IllegalArgumentException e) {
+            throw new CallFailure(
+                    FailureClass.CONNECTION,
+                    "bad address",
+                    "“" + request.address() + "” is no address that can be called: " + e.getMessage(),
+                    false,
+                    false,
+                    null);
+        }
+    }
+
+    private static CallFailure classified(Throwable cause, Request request) {
+        if (cause instanceof HttpConnectTimeoutException) {
+            return new CallFailure(
+                    FailureClass.CONNECTION,
+                    "no connection in time",
+                    "no connection to " + request.address() + " within "
+                            + request.limits().connectMillis() + " ms",
+                    false,
+                    false,
+                    null);
+        }
+        if (cause instanceof ConnectException) {
+            return new CallFailure(
+                    FailureClass.CONNECTION,
+                    "no connection",
+                    "no connection to " + request.address() + ": nothing answers there",
+                    false,
+                    false,
+                    null);
+        }
+        if (cause instanceof HttpTimeoutException) {
+            return new CallFailure(
+                    FailureClass.TIMEOUT,
+                    "no answer in time",
+                    "no answer began within " + request.limits().firstByteMillis() + " ms",
+                    true,
+                    false,
+                    null);
+        }
+        if (cause instanceof TooLarge) {
+            return new CallFailure(
+                    FailureClass.REPLY,
+                    "answer too large",
+                    "the answer is larger than " + (request.limits().maxBytes() >> 20) + " MB",
+                    true,
+                    true,
+                    null);
+        }
+        return new CallFailure(
+                FailureClass.CONNECTION,
+                "connection lost",
+                "the connection was lost before the answer was complete: " + cause.getMessage(),
+                true,
+                false,
+                null);
+    }
+
+    private static byte[] decoded(byte[] body, Map<String, String> headers, long maxBytes) throws IOException {
+        if (!"gzip".equalsIgnoreCase(headers.get("content-encoding")) || body.length == 0) {
+            return body;
+        }
+        try (InputStream in = new GZIPInputStream(new ByteArrayInputStream(body))) {
+            byte[] plain = in.readNBytes((int) Math.min(Integer.MAX_VALUE - 16, maxBytes + 1));
+            if (plain.length > maxBytes) {
+                throw new IOException("the answer unpacks to more than " + (maxBytes >> 20) + " MB");
+            }
+            return plain;
+        } catch (IOException e) {
+            throw new IOException("the answer says it is gzip but cannot be unpacked: " + e.getMessage(), e);
+        }
+    }
+
+    private static final class TooLarge extends IOException {}
+
+    /** Collects a body up to a size and gives up beyond it. */
+    private static final class Limited implements HttpResponse.BodySubscriber<byte[]> {
+        private final long max;
+        private final CompletableFuture<byte[]> done = new CompletableFuture<>();
+        private final ByteArrayOutputStream collected = new ByteArrayOutputStream();
+        private Flow.Subscription subscription;
+
+        Limited(long max) {
+            this.max = max;
+        }
+
+        @Override
+        public CompletionStage<byte[]> getBody() {
+            return done;
+        }
+
+        @Override
+        public void onSubscribe(Flow.Subscription given) {
+            subscription = given;
+            given.request(Long.MAX_VALUE);
+        }
+
+        @Override
+        public void onNext(List<ByteBuffer> buffers) {
+            for (ByteBuffer buffer : buffers) {
+                byte[] chunk = new byte[buffer.remaining()];
+                buffer.get(chunk);
+                if (collected.size() + chunk.length > max) {
+                    subscription.cancel();
+                    done.completeExceptionally(new TooLarge());
+                    return;
+                }
+                collected.writeBytes(chunk);
+            }
+        }
+
+        @Override
+        public void onError(Throwable throwable) {
+            done.completeExceptionally(throwable);
+        }
+
+        @Override
+        public void onComplete() {
+            done.complete(collected.toByteArray());
+        }
+    }
+}

@@ -1,0 +1,182 @@
+package wirekettle.connect;
+
+import com.sun.net.httpserver.HttpExchange;
+import com.sun.net.httpserver.HttpServer;
+import java.io.IOException;
+import java.io.OutputStream;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
+import java.nio.charset.StandardCharsets;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.atomic.AtomicLong;
+import wirekettle.core.contract.ContractDocument;
+import wirekettle.core.simulate.Simulator;
+
+/** Serves simulators over HTTP on loopback, each under its own path, with its documents and knobs. */
+public final class SimulatorHost implements AutoCloseable {
+    /** How a simulated service misbehaves on demand. */
+    public static final class Knobs {
+        /** Milliseconds added to every answer. */
+        public volatile int latencyMillis;
+        /** Every n-th request answers with a server fault; 0 for none. */
+        public volatile int faultEvery;
+        /** none, page (an HTML 502 page), close (no answer at all), drip (a byte at a time), hang. */
+        public volatile String outage = "none";
+    }
+
+    private record Hosted(Simulator simulator, Knobs knobs, AtomicLong count) {}
+
+    private final HttpServer server;
+    private final ExecutorService threads = Executors.newCachedThreadPool(task -> {
+        Thread thread = new Thread(task, "simulator");
+        thread.setDaemon(true);
+        return thread;
+    });
+    private final Map<String, Hosted> hosted = new ConcurrentHashMap<>();
+
+    /** Starts listening on loopback; port 0 takes a free one. */
+    public SimulatorHost(int port) throws IOException {
+        // without this the JDK's server holds every small reply back for about 40 ms
+        System.setProperty("sun.net.httpserver.nodelay", "true");
+        server = HttpServer.create(new InetSocketAddress(InetAddress.getByName("127.0.0.1"), port), 200);
+        server.setExecutor(threads);
+        server.createContext("/", this::handle);
+        server.start();
+    }
+
+    /** Returns the port listened on. */
+    public int port() {
+        return server.getAddress().getPort();
+    }
+
+    /** Serves a simulator under {@code /name} and returns its knobs. */
+    public Knobs add(String name, Simulator simulator) {
+        Knobs knobs = new Knobs();
+        hosted.put(name, new Hosted(simulator, knobs, new AtomicLong()));
+        return knobs;
+    }
+
+    /** Returns the address of a simulator. */
+    public String address(String name) {
+        return "http://127.0.0.1:" + port() + "/" + name;
+    }
+
+    private void handle(HttpExchange exchange) throws IOException {
+        try (exchange) {
+            String[] path = exchange.getRequestURI().getPath().substring(1).split("/", 2);
+            Hosted found = hosted.get(path[0]);
+            if (found == null) {
+                send(exchange, 404, "text/plain", "no service is simulated here".getBytes(StandardCharsets.UTF_8));
+            } else if (path.length > 1 && path[1].equals("knobs")) {
+                turn(exchange, found.knobs());
+            } else if (exchange.getRequestMethod().equals("GET")) {
+                document(exchange, path[0], found.simulator(), path.length > 1 ? path[1] : null);
+            } else {
+                call(exchange, found);
+            }
+        }
+    }
+
+    private void turn(HttpExchange exchange, Knobs knobs) throws IOException {
+        String query = exchange.getRequestURI().getQuery();
+        for (String pair : query == null ? new String[0] : query.split("&")) {
+            String value = pair.substring(pair.indexOf('=') + 1);
+            switch (pair.split("=")[0]) {
+                case "latency" -> knobs.latencyMillis = Integer.parseInt(value);
+                case "faultEvery" -> knobs.faultEvery = Integer.parseInt(value);
+                case "outage" -> knobs.outage = value;
+                default -> {}
+            }
+        }
+        String state = "latency=" + knobs.latencyMillis + " faultEvery=" + knobs.faultEvery + " outage=" + knobs.outage;
+        send(exchange, 200, "text/plain", state.getBytes(StandardCharsets.UTF_8));
+    }
+
+    private void document(HttpExchange exchange, String name, Simulator simulator, String file) throws IOException {
+        for (ContractDocument document : simulator.contract().documents()) {
+            boolean first = file == null || file.isEmpty();
+            if (first || document.name().endsWith(file)) {
+                String text = new String(document.bytes(), StandardCharsets.UTF_8)
+                        .replaceAll("http://[a-z.]+\\.invalid(:\\d+)?/[\\w/-]*", address(name));
+                text = first ? text.replaceAll("schemaLocation=\"(?!http)", "schemaLocation=\"" + name + "/") : text;
+                send(exchange, 200, "text/xml; charset=utf-8", text.getBytes(StandardCharsets.UTF_8));
+                return;
+            }
+        }
+        send(exchange, 404, "text/plain", "no such document".getBytes(StandardCharsets.UTF_8));
+    }
+
+    private void call(HttpExchange exchange, Hosted found) throws IOException {
+        byte[] request = exchange.getRequestBody().readAllBytes();
+        Knobs knobs = found.knobs();
+        pause(knobs.latencyMillis);
+        switch (knobs.outage) {
+            case "page" -> {
+                String page = "<html><body><h1>502 Bad Gateway</h1><p>the service is down</p></body></html>";
+                send(exchange, 502, "text/html", page.getBytes(StandardCharsets.UTF_8));
+                return;
+            }
+            case "close" -> {
+                return;
+            }
+            case "hang" -> {
+                pause(120_000);
+                return;
+            }
+            default -> {}
+        }
+        long number = found.count().incrementAndGet();
+        Simulator.Answer answer = found.simulator().answer(request);
+        if (knobs.faultEvery > 0 && number % knobs.faultEvery == 0) {
+            send(exchange, 503, "text/plain", "busy, come again".getBytes(StandardCharsets.UTF_8));
+            return;
+        }
+        pause(answer.delayMillis());
+        if (knobs.outage.equals("drip")) {
+            drip(exchange, answer);
+        } else {
+            send(exchange, answer.status(), answer.contentType(), answer.body());
+        }
+    }
+
+    private static void drip(HttpExchange exchange, Simulator.Answer answer) throws IOException {
+        exchange.getResponseHeaders().set("Content-Type", answer.contentType());
+        exchange.sendResponseHeaders(answer.status(), 0);
+        try (OutputStream out = exchange.getResponseBody()) {
+            for (byte b : answer.body()) {
+                out.write(b);
+                out.flush();
+                pause(1_000);
+            }
+        }
+    }
+
+    private static void pause(int millis) {
+        if (millis > 0) {
+            try {
+                Thread.sleep(millis);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+            }
+        }
+    }
+
+    private static void send(HttpExchange exchange, int status, String type, byte[] body) throws IOException {
+        exchange.getResponseHeaders().set("Content-Type", type);
+        exchange.sendResponseHeaders(status, body.length == 0 ? -1 : body.length);
+        if (body.length > 0) {
+            try (OutputStream out = exchange.getResponseBody()) {
+                out.write(body);
+            }
+        }
+    }
+
+    @Override
+    public void close() {
+        server.stop(0);
+        threads.shutdownNow();
+    }
+}

@@ -1,0 +1,11 @@
+package wirekettle.connect;
+
+import java.sql.Connection;
+import java.sql.SQLException;
+
+/** Opens connections of the user's own: never the product's database role. */
+@FunctionalInterface
+public interface SqlConnector {
+    /** Returns a new connection. */
+    Connection open() throws SQLException;
+}

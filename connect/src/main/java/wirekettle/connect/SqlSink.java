@@ -1,0 +1,177 @@
+package wirekettle.connect;
+
+import java.io.IOException;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.SQLException;
+import java.sql.Savepoint;
+import java.sql.Statement;
+import java.sql.Types;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import wirekettle.core.flow.RecordSink;
+import wirekettle.core.value.Column;
+import wirekettle.core.value.ScalarType;
+
+/** Inserts or upserts rows into a PostgreSQL table; values are always bound. */
+public final class SqlSink implements RecordSink {
+    private final Connection connection;
+    private final PreparedStatement insert;
+    private final List<Column> columns;
+    private final Map<Long, List<String[]>> waiting = new LinkedHashMap<>();
+    private long rows;
+
+    /**
+     * Opens the table.
+     *
+     * @param keys the columns an upsert is decided by; empty means insert
+     * @param create whether a missing table is created from the columns
+     */
+    public SqlSink(SqlConnector connector, String table, List<Column> columns, List<String> keys, boolean create)
+            throws IOException {
+        this.columns = columns;
+        Connection opened = null;
+        try {
+            opened = connector.open();
+            opened.setAutoCommit(false);
+            if (create) {
+                try (Statement statement = opened.createStatement()) {
+                    statement.execute(createTable(table, columns, keys));
+                }
+                opened.commit();
+            }
+            insert = opened.prepareStatement(insert(table, columns, keys));
+            connection = opened;
+        } catch (SQLException e) {
+            try {
+                if (opened != null) {
+                    opened.close();
+                }
+            } catch (SQLException closing) {
+                e.addSuppressed(closing);
+            }
+            throw new IOException(SqlSource.reason(e), e);
+        }
+    }
+
+    static String createTable(String table, List<Column> columns, List<String> keys) {
+        String fields = columns.stream()
+                .map(c -> SqlSource.quoted(c.name()) + " " + sqlType(c.type()) + (c.required() ? " not null" : ""))
+                .collect(Collectors.joining(", "));
+        String unique = keys.isEmpty()
+                ? ""
+                : ", unique (" + keys.stream().map(SqlSource::quoted).collect(Collectors.joining(", ")) + ")";
+        return "create table if not exists " + SqlSource.quoted(table) + " (" + fields + unique + ")";
+    }
+
+    private static String sqlType(ScalarType type) {
+        return switch (type) {
+            case INTEGER -> "bigint";
+            case DECIMAL -> "numeric";
+            case BOOLEAN -> "boolean";
+            case DATE -> "date";
+            case DATETIME -> "timestamptz";
+            case TIME -> "time";
+            case STRING -> "text";
+        };
+    }
+
+    static String insert(String table, List<Column> columns, List<String> keys) {
+        String names = columns.stream().map(c -> SqlSource.quoted(c.name())).collect(Collectors.joining(", "));
+        String marks = columns.stream()
+                .map(c -> c.type() == ScalarType.STRING ? "?" : "cast(? as " + sqlType(c.type()) + ")")
+                .collect(Collectors.joining(", "));
+        String sql = "insert into " + SqlSource.quoted(table) + " (" + names + ") values (" + marks + ")";
+        if (keys.isEmpty()) {
+            return sql;
+        }
+        String on = keys.stream().map(SqlSource::quoted).collect(Collectors.joining(", "));
+        String set = columns.stream()
+                .filter(c -> !keys.contains(c.name()))
+                .map(c -> SqlSource.quoted(c.name()) + " = excluded." + SqlSource.quoted(c.name()))
+                .collect(Collectors.joining(", "));
+        return sql + " on conflict (" + on + ") do " + (set.isEmpty() ? "nothing" : "update set " + set);
+    }
+
+    @Override
+    public void write(long ordinal, List<String[]> some) {
+        waiting.put(ordinal, some);
+    }
+
+    @Override
+    public Map<Long, String> flush() throws IOException {
+        Map<Long, String> refused = new LinkedHashMap<>();
+        try {
+            Savepoint before = connection.setSavepoint();
+            try {
+                for (List<String[]> some : waiting.values()) {
+                    for (String[] row : some) {
+                        bind(row);
+                        insert.addBatch();
+                    }
+                }
+                insert.executeBatch();
+            } catch (SQLException e) {
+                insert.clearBatch();
+                connection.rollback(before);
+                oneByOne(refused);
+            }
+            connection.commit();
+            waiting.forEach((ordinal, some) -> rows += refused.containsKey(ordinal) ? 0 : some.size());
+        } catch (SQLException e) {
+            throw new IOException(SqlSource.reason(e), e);
+        }
+        waiting.clear();
+        return refused;
+    }
+
+    /** After a batch was refused: record by record, so only the ones to blame are rejected. */
+    private void oneByOne(Map<Long, String> refused) throws SQLException {
+        for (Map.Entry<Long, List<String[]>> entry : waiting.entrySet()) {
+            Savepoint before = connection.setSavepoint();
+            try {
+                for (String[] row : entry.getValue()) {
+                    bind(row);
+                    insert.executeUpdate();
+                }
+                connection.releaseSavepoint(before);
+            } catch (SQLException e) {
+                connection.rollback(before);
+                refused.put(entry.getKey(), SqlSource.reason(e));
+            }
+        }
+    }
+
+    private void bind(String[] row) throws SQLException {
+        for (int i = 0; i < columns.size(); i++) {
+            String value = row[i];
+            boolean text = columns.get(i).type() == ScalarType.STRING;
+            if (value == null || value.isEmpty() && !text) {
+                insert.setNull(i + 1, Types.VARCHAR);
+            } else {
+                insert.setString(i + 1, value);
+            }
+        }
+    }
+
+    @Override
+    public long offset() {
+        return rows;
+    }
+
+    @Override
+    public void finish() throws IOException {
+        flush();
+    }
+
+    @Override
+    public void close() throws IOException {
+        try {
+            connection.close();
+        } catch (SQLException e) {
+            throw new IOException(SqlSource.reason(e), e);
+        }
+    }
+}

@@ -1,0 +1,149 @@
+package wirekettle.connect;
+
+import java.io.IOException;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.ResultSet;
+import java.sql.ResultSetMetaData;
+import java.sql.SQLException;
+import java.sql.Types;
+import java.util.ArrayList;
+import java.util.List;
+import wirekettle.core.flow.RecordSource;
+import wirekettle.core.value.Column;
+import wirekettle.core.value.Layout;
+import wirekettle.core.value.ScalarType;
+
+/** Reads the rows of a PostgreSQL table or query, read-only, a thousand at a time. */
+public final class SqlSource implements RecordSource {
+    private final Connection connection;
+    private final PreparedStatement statement;
+    private final ResultSet rows;
+    private final Layout layout;
+    private final String name;
+
+    /** Opens a query. */
+    public SqlSource(SqlConnector connector, String sql, String name) throws IOException {
+        this.name = name;
+        Connection opened = null;
+        try {
+            opened = connector.open();
+            opened.setReadOnly(true);
+            opened.setAutoCommit(false);
+            statement = opened.prepareStatement(sql);
+            statement.setFetchSize(1_000);
+            rows = statement.executeQuery();
+            layout = layout(rows.getMetaData());
+            connection = opened;
+        } catch (SQLException e) {
+            try {
+                if (opened != null) {
+                    opened.close();
+                }
+            } catch (SQLException closing) {
+                e.addSuppressed(closing);
+            }
+            throw new IOException(reason(e), e);
+        }
+    }
+
+    /** Returns a query over a whole table; the table's name is quoted. */
+    public static String select(String table) {
+        return "select * from " + quoted(table);
+    }
+
+    /** Returns an identifier in double quotes, its schema apart. */
+    public static String quoted(String table) {
+        StringBuilder out = new StringBuilder();
+        for (String part : table.split("\\.")) {
+            out.append(out.length() == 0 ? "" : ".")
+                    .append('"')
+                    .append(part.replace("\"", "\"\""))
+                    .append('"');
+        }
+        return out.toString();
+    }
+
+    static String reason(SQLException e) {
+        return "the database says: " + String.valueOf(e.getMessage()).replaceAll("\\s+", " ");
+    }
+
+    private static Layout layout(ResultSetMetaData meta) throws SQLException {
+        List<String> labels = new ArrayList<>();
+        for (int i = 1; i <= meta.getColumnCount(); i++) {
+            labels.add(meta.getColumnLabel(i));
+        }
+        List<String> names = Layout.safeNames(labels);
+        List<Column> columns = new ArrayList<>();
+        for (int i = 1; i <= labels.size(); i++) {
+            boolean required = meta.isNullable(i) == ResultSetMetaData.columnNoNulls;
+            columns.add(new Column(names.get(i - 1), labels.get(i - 1), type(meta.getColumnType(i)), null, required));
+        }
+        return new Layout(columns);
+    }
+
+    private static ScalarType type(int sql) {
+        return switch (sql) {
+            case Types.INTEGER, Types.BIGINT, Types.SMALLINT -> ScalarType.INTEGER;
+            case Types.NUMERIC, Types.DECIMAL, Types.REAL, Types.DOUBLE, Types.FLOAT -> ScalarType.DECIMAL;
+            case Types.BOOLEAN, Types.BIT -> ScalarType.BOOLEAN;
+            case Types.DATE -> ScalarType.DATE;
+            case Types.TIMESTAMP, Types.TIMESTAMP_WITH_TIMEZONE -> ScalarType.DATETIME;
+            case Types.TIME, Types.TIME_WITH_TIMEZONE -> ScalarType.TIME;
+            default -> ScalarType.STRING;
+        };
+    }
+
+    /** Returns the layout as the database describes it. */
+    public Layout layout() {
+        return layout;
+    }
+
+    @Override
+    public Item next() throws IOException {
+        try {
+            if (!rows.next()) {
+                return null;
+            }
+            List<String> values = new ArrayList<>();
+            for (int i = 1; i <= layout.columns().size(); i++) {
+                values.add(text(i, layout.columns().get(i - 1).type()));
+            }
+            return new Item(layout.record("record", values), null);
+        } catch (SQLException e) {
+            throw new IOException(reason(e), e);
+        }
+    }
+
+    private String text(int column, ScalarType type) throws SQLException {
+        String text = rows.getString(column);
+        if (text == null) {
+            return "";
+        }
+        return switch (type) {
+            case BOOLEAN -> rows.getBoolean(column) ? "true" : "false";
+            case DATETIME -> text.replaceFirst(" ", "T").replaceFirst("([+-]\\d\\d)$", "$1:00");
+            default -> text;
+        };
+    }
+
+    @Override
+    public long size() {
+        return -1;
+    }
+
+    @Override
+    public String name() {
+        return name;
+    }
+
+    @Override
+    public void close() throws IOException {
+        try {
+            connection.rollback();
+            connection.close();
+        } catch (SQLException e) {
+            throw new IOException(reason(e), e);
+        }
+    }
+}

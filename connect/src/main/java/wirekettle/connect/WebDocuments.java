@@ -1,0 +1,125 @@
+package wirekettle.connect;
+
+import java.io.FileNotFoundException;
+import java.io.IOException;
+import java.io.InputStream;
+import java.net.ConnectException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.net.http.HttpTimeoutException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.concurrent.CancellationException;
+import wirekettle.core.contract.DocumentSource;
+
+/** Documents by address, each host checked, redirects checked again; and files beside them for the command line. */
+public final class WebDocuments implements DocumentSource {
+    private static final int MOST_BYTES = 64 << 20;
+    private static final long WHOLE_MILLIS = 60_000;
+
+    private final HostRule hosts;
+    private final boolean files;
+    private final HttpClient client = HttpClient.newBuilder()
+            .version(HttpClient.Version.HTTP_1_1)
+            .followRedirects(HttpClient.Redirect.NEVER)
+            .connectTimeout(Duration.ofSeconds(10))
+            .build();
+
+    /**
+     * Makes a source.
+     *
+     * @param files whether plain paths are read from the file system
+     */
+    public WebDocuments(HostRule hosts, boolean files) {
+        this.hosts = hosts;
+        this.files = files;
+    }
+
+    @Override
+    public byte[] load(String name) throws IOException {
+        if (name.matches("(?i)https?://.*")) {
+            return fetch(name);
+        }
+        if (!files) {
+            throw new FileNotFoundException("“" + name + "” is no http or https address");
+        }
+        Path path = Path.of(name.startsWith("file:") ? URI.create(name).getPath() : name);
+        if (!Files.isRegularFile(path)) {
+            throw new FileNotFoundException("there is no such file");
+        }
+        return Files.readAllBytes(path);
+    }
+
+    private byte[] fetch(String address) throws IOException {
+        URI at = uri(address);
+        for (int redirects = 0; redirects < 6; redirects++) {
+            hosts.check(at);
+            HttpResponse<InputStream> response = get(at);
+            int status = response.statusCode();
+            if (status >= 300
+                    && status < 400
+                    && response.headers().firstValue("location").isPresent()) {
+                response.body().close();
+                at = at.resolve(uri(response.headers().firstValue("location").get()));
+                continue;
+            }
+            try (InputStream body = response.body()) {
+                if (status != 200) {
+                    throw new IOException("the server answered HTTP " + status + advice(status));
+                }
+                return limited(body);
+            }
+        }
+        throw new IOException("the address redirects more than five times");
+    }
+
+    private static byte[] limited(InputStream body) throws IOException {
+        var out = new java.io.ByteArrayOutputStream();
+        long until = System.nanoTime() + WHOLE_MILLIS * 1_000_000;
+        byte[] buffer = new byte[1 << 16];
+        for (int n = body.read(buffer); n >= 0; n = body.read(buffer)) {
+            out.write(buffer, 0, n);
+            if (out.size() > MOST_BYTES) {
+                throw new IOException("the document is larger than " + (MOST_BYTES >> 20) + " MB");
+            }
+            if (System.nanoTime() > until) {
+                throw new IOException("the document was not complete after " + WHOLE_MILLIS / 1000 + " s");
+            }
+        }
+        return out.toByteArray();
+    }
+
+    private static String advice(int status) {
+        return switch (status) {
+            case 401, 403, 407 -> ": it wants a login; save the document and import it as a file";
+            case 404, 410 -> ": there is no document at this address";
+            default -> "";
+        };
+    }
+
+    private static URI uri(String address) throws IOException {
+        try {
+            return URI.create(address.strip().replace(" ", "%20"));
+        } catch (IllegalArgumentException e) {
+            throw new IOException("“" + address + "” is no address: " + e.getMessage(), e);
+        }
+    }
+
+    private HttpResponse<InputStream> get(URI at) throws IOException {
+        HttpRequest request =
+                HttpRequest.newBuilder(at).timeout(Duration.ofSeconds(30)).GET().build();
+        try {
+            return client.send(request, HttpResponse.BodyHandlers.ofInputStream());
+        } catch (ConnectException e) {
+            throw new IOException("no connection to " + at.getHost() + ": nothing answers there", e);
+        } catch (HttpTimeoutException e) {
+            throw new IOException("no answer from " + at.getHost() + " in time", e);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new CancellationException("cancelled");
+        }
+    }
+}

@@ -1,0 +1,2 @@
+/** The outside as core's small interfaces see it: HTTP, files, databases. */
+package wirekettle.connect;

@@ -1,0 +1,88 @@
+package wirekettle.core.contract;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import wirekettle.core.schema.SchemaReader;
+import wirekettle.core.schema.SchemaSet;
+import wirekettle.core.xml.Finding;
+import wirekettle.core.xml.Finding.Severity;
+
+/** Reads WSDL 1.1 with all its documents into a {@link Contract}. */
+public final class ContractReader {
+    private ContractReader() {}
+
+    /**
+     * Reads the contract that starts at {@code entries}.
+     *
+     * @param entries names of the documents to start with
+     * @param source where documents come from
+     * @param strict refuse when anything had to be repaired or left out
+     * @throws ContractRefused when no service description can be made of it
+     */
+    public static Contract read(List<String> entries, DocumentSource source, boolean strict, ImportProgress progress)
+            throws ContractRefused {
+        List<Finding> findings = new ArrayList<>();
+        DocumentGatherer gathered = new DocumentGatherer(source, findings, progress);
+        for (String entry : entries) {
+            gathered.entry(entry);
+        }
+        if (gathered.definitions.isEmpty()) {
+            findings.add(new Finding(
+                    Severity.ERROR,
+                    "no-description",
+                    "none of the documents is a WSDL 1.1 service description",
+                    entries.isEmpty() ? "" : entries.get(0),
+                    1,
+                    1));
+            throw new ContractRefused(findings);
+        }
+        SchemaSet schemas = SchemaReader.read(gathered.schemas, findings);
+        WsdlReader wsdl = new WsdlReader(gathered.definitions, schemas, findings);
+        List<Service> services = wsdl.services();
+        if (strict) {
+            for (Finding finding : findings) {
+                if (finding.severity() != Severity.NOTE) {
+                    List<Finding> reasons = new ArrayList<>(findings);
+                    reasons.remove(finding);
+                    reasons.add(finding);
+                    throw new ContractRefused(reasons);
+                }
+            }
+        }
+        return new Contract(
+                name(services, gathered),
+                List.copyOf(gathered.documents.values()),
+                services,
+                schemas,
+                gathered.schemas,
+                findings);
+    }
+
+    /** Reads documents given together: every WSDL among them is an entry, schemas are used where they are needed. */
+    public static Contract read(GivenDocuments given, boolean strict) throws ContractRefused {
+        List<String> entries = new ArrayList<>();
+        for (Map.Entry<String, byte[]> file : given.files().entrySet()) {
+            String start = new String(
+                    file.getValue(),
+                    0,
+                    Math.min(file.getValue().length, 4000),
+                    java.nio.charset.StandardCharsets.UTF_8);
+            if (file.getKey().toLowerCase(java.util.Locale.ROOT).endsWith(".wsdl") || start.contains("definitions")) {
+                entries.add(file.getKey());
+            }
+        }
+        if (entries.isEmpty()) {
+            entries.addAll(given.files().keySet());
+        }
+        return read(entries, given, strict, ImportProgress.NONE);
+    }
+
+    private static String name(List<Service> services, DocumentGatherer gathered) {
+        if (!services.isEmpty()) {
+            return services.get(0).name();
+        }
+        String name = gathered.definitions.get(0).root().attribute("name");
+        return name == null ? gathered.definitions.get(0).document() : name;
+    }
+}

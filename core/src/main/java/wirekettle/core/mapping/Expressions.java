@@ -1,0 +1,194 @@
+package wirekettle.core.mapping;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import net.sf.saxon.Configuration;
+import net.sf.saxon.lib.Feature;
+import net.sf.saxon.s9api.Processor;
+import net.sf.saxon.s9api.QName;
+import net.sf.saxon.s9api.SaxonApiException;
+import net.sf.saxon.s9api.UnprefixedElementMatchingPolicy;
+import net.sf.saxon.s9api.XPathCompiler;
+import net.sf.saxon.s9api.XPathExecutable;
+import net.sf.saxon.s9api.XPathSelector;
+import net.sf.saxon.s9api.XdmEmptySequence;
+import net.sf.saxon.s9api.XdmItem;
+import net.sf.saxon.s9api.XdmNode;
+import net.sf.saxon.s9api.XdmValue;
+import net.sf.saxon.trans.XPathException;
+import wirekettle.core.value.Node;
+
+/**
+ * XPath 3.1 over value trees, shut off from files, addresses and the environment. Unprefixed names match in any
+ * namespace. Safe for several threads.
+ */
+public final class Expressions {
+    /** How long one evaluation may take, in milliseconds. */
+    public static final long LIMIT_MILLIS = 2_000;
+
+    private static final Pattern VARIABLE = Pattern.compile("\\$([\\p{L}_][\\p{L}\\p{N}_.-]*)");
+    private static final Pattern LITERAL =
+            Pattern.compile("\"(?:[^\"]|\"\")*\"|'(?:[^']|'')*'|\\(:.*?:\\)", Pattern.DOTALL);
+    private static final Pattern OUTSIDE = Pattern.compile("(?<![\\w$@/.-])(?:fn:|Q\\{[^}]*})?"
+            + "(doc|doc-available|document|collection|uri-collection|unparsed-text|unparsed-text-lines"
+            + "|unparsed-text-available|json-doc|environment-variable|available-environment-variables|transform"
+            + "|load-xquery-module|function-lookup|parse-xml|parse-xml-fragment)\\s*[(#]");
+
+    private final Processor processor;
+    private final XdmTrees trees;
+
+    /** Makes an engine of its own. */
+    public Expressions() {
+        processor = new Processor(false);
+        Configuration configuration = processor.getUnderlyingConfiguration();
+        configuration.setConfigurationProperty(Feature.ALLOWED_PROTOCOLS, "");
+        configuration.setConfigurationProperty(Feature.ALLOW_EXTERNAL_FUNCTIONS, false);
+        configuration.setConfigurationProperty(Feature.ENVIRONMENT_VARIABLE_RESOLVER, new NoEnvironment());
+        trees = new XdmTrees(processor);
+    }
+
+    private static final class NoEnvironment implements net.sf.saxon.lib.EnvironmentVariableResolver {
+        @Override
+        public Set<String> getAvailableEnvironmentVariables() {
+            return Set.of();
+        }
+
+        @Override
+        public String getEnvironmentVariable(String name) {
+            return null;
+        }
+    }
+
+    /** Returns the names of the variables a text uses. */
+    public static Set<String> variablesOf(String expression) {
+        Set<String> names = new TreeSet<>();
+        Matcher matcher = VARIABLE.matcher(LITERAL.matcher(expression).replaceAll("''"));
+        while (matcher.find()) {
+            names.add(matcher.group(1));
+        }
+        return names;
+    }
+
+    /**
+     * Compiles an expression.
+     *
+     * @param known the variables in reach; any other is a problem, null accepts all
+     * @throws ExpressionProblem with the column where it is wrong
+     */
+    public Compiled compile(String expression, Set<String> known) throws ExpressionProblem {
+        String bare = LITERAL.matcher(expression).replaceAll("''");
+        Matcher outside = OUTSIDE.matcher(bare);
+        if (outside.find()) {
+            throw new ExpressionProblem(
+                    outside.group(1)
+                            + "() is not allowed: expressions cannot reach files, addresses or the environment",
+                    0);
+        }
+        Set<String> used = variablesOf(expression);
+        XPathCompiler compiler = processor.newXPathCompiler();
+        compiler.setUnprefixedElementMatchingPolicy(UnprefixedElementMatchingPolicy.ANY_NAMESPACE);
+        compiler.setCaching(false);
+        Set<String> declared = known == null ? used : known;
+        for (String name : used) {
+            if (declared.contains(name)) {
+                compiler.declareVariable(new QName(name));
+                continue;
+            }
+            String bound = "(?s).*\\b(for|let|some|every|function)\\b.*\\$" + Pattern.quote(name) + "(?![\\w.-]).*";
+            if (!bare.matches(bound)) {
+                throw new ExpressionProblem(
+                        "$" + name + " is not known here; in reach are $" + String.join(", $", declared), 0);
+            }
+        }
+        try {
+            XPathExecutable executable = compiler.compile(expression);
+            List<String> needed = new ArrayList<>(used);
+            needed.retainAll(declared);
+            return new Compiled(executable, needed);
+        } catch (SaxonApiException e) {
+            throw problem(e);
+        }
+    }
+
+    private static ExpressionProblem problem(SaxonApiException e) {
+        int column = 0;
+        if (e.getCause() instanceof XPathException cause && cause.getLocator() != null) {
+            column = Math.max(0, cause.getLocator().getColumnNumber());
+        }
+        String message = String.valueOf(e.getMessage()).replaceAll("\\s+", " ").strip();
+        return new ExpressionProblem(message, column);
+    }
+
+    /** An expression ready to be evaluated many times. Safe for several threads. */
+    public final class Compiled {
+        private final XPathExecutable executable;
+        private final List<String> needed;
+
+        private Compiled(XPathExecutable executable, List<String> needed) {
+            this.executable = executable;
+            this.needed = needed;
+        }
+
+        /** Returns the value as text, several items joined by a space, the empty text for nothing. */
+        public String text(Scope scope) throws ExpressionProblem {
+            return guarded(() -> {
+                StringBuilder out = new StringBuilder();
+                for (XdmItem item : selector(scope).evaluate()) {
+                    out.append(out.length() == 0 ? "" : " ").append(item.getStringValue());
+                }
+                return out.toString();
+            });
+        }
+
+        /** Returns the effective boolean value (XPath 3.1, 2.4.3). */
+        public boolean test(Scope scope) throws ExpressionProblem {
+            return guarded(() -> selector(scope).effectiveBooleanValue());
+        }
+
+        /** Returns the first node the expression leads to, null when there is none. */
+        public Node node(Scope scope) throws ExpressionProblem {
+            return guarded(() -> {
+                for (XdmItem item : selector(scope).evaluate()) {
+                    for (java.util.Map.Entry<Node, XdmNode> known : scope.xdm().entrySet()) {
+                        if (known.getValue().equals(item)) {
+                            return known.getKey();
+                        }
+                    }
+                }
+                return null;
+            });
+        }
+
+        private <T> T guarded(java.util.concurrent.Callable<T> work) throws ExpressionProblem {
+            try {
+                return Watchdog.within(LIMIT_MILLIS, work);
+            } catch (Watchdog.TooLong e) {
+                throw new ExpressionProblem(
+                        "took longer than " + LIMIT_MILLIS / 1000 + " seconds or too much memory and was ended", 0);
+            } catch (SaxonApiException e) {
+                throw problem(e);
+            } catch (Exception e) {
+                throw new ExpressionProblem(String.valueOf(e.getMessage()), 0);
+            }
+        }
+
+        private XPathSelector selector(Scope scope) throws SaxonApiException {
+            XPathSelector selector = executable.load();
+            for (String name : needed) {
+                Node node = scope.get(name);
+                XdmValue value = node == null ? XdmEmptySequence.getInstance() : xdm(scope, node);
+                selector.setVariable(new QName(name), value);
+            }
+            return selector;
+        }
+
+        private XdmNode xdm(Scope scope, Node node) throws SaxonApiException {
+            XdmNode known = scope.xdm().get(node);
+            return known != null ? known : trees.build(node, scope.xdm());
+        }
+    }
+}

@@ -1,0 +1,122 @@
+package wirekettle.core.mapping;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Set;
+import wirekettle.core.value.Conversion;
+import wirekettle.core.value.ConversionException;
+import wirekettle.core.value.Node;
+import wirekettle.core.value.ScalarType;
+
+/**
+ * Turns what is in reach after a call into rows. One row for each node of the row path, or one row a record. A wire
+ * that shares its beginning with the row path follows the current row and its ancestors. Safe for several threads.
+ */
+public final class RecordPlan {
+    /**
+     * A column of the target and what fills it.
+     *
+     * @param fill the fill; its target is the column's name
+     * @param type the column's type
+     * @param required whether an empty value rejects the record
+     */
+    public record Target(Fill fill, ScalarType type, boolean required) {}
+
+    private record Compiled(Target target, WirePath wire, int shared, ValueSource source, Conversion conversion) {}
+
+    private final WirePath rows;
+    private final List<Compiled> columns = new ArrayList<>();
+    private final List<MappingProblem> design = new ArrayList<>();
+
+    /**
+     * Compiles the columns.
+     *
+     * @param rowPath the repeating element, null or empty for one row a record
+     * @param known the variables in reach, null when any is accepted
+     */
+    public RecordPlan(String rowPath, List<Target> targets, Set<String> known, Expressions expressions) {
+        rows = rowPath == null || rowPath.isBlank() ? null : WirePath.parse(rowPath);
+        Set<String> inReach = known;
+        if (known != null && rows != null) {
+            inReach = new java.util.TreeSet<>(known);
+            inReach.add("row");
+        }
+        for (Target target : targets) {
+            Fill fill = target.fill();
+            try {
+                WirePath wire = fill.wire() == null ? null : WirePath.parse(fill.wire());
+                int shared = wire == null || rows == null ? -1 : rows.sharedWith(wire);
+                ValueSource source = ValueSource.of(fill, expressions, inReach);
+                columns.add(new Compiled(target, wire, shared, source, ValueSource.conversion(fill)));
+            } catch (ExpressionProblem | IllegalArgumentException e) {
+                design.add(new MappingProblem(fill.target(), "", fill.id(), "expression", e.getMessage()));
+            }
+        }
+    }
+
+    /** Returns what is wrong with the mapping itself. */
+    public List<MappingProblem> designProblems() {
+        return List.copyOf(design);
+    }
+
+    /** Returns the columns' names in order. */
+    public List<String> names() {
+        return columns.stream().map(c -> c.target().fill().target()).toList();
+    }
+
+    /** Returns the rows for one record, values in column order (null for none); problems are added. */
+    public List<String[]> rows(Scope scope, List<MappingProblem> problems) {
+        List<String[]> made = new ArrayList<>();
+        if (rows == null) {
+            made.add(row(scope, List.of(), problems));
+            return made;
+        }
+        for (List<Node> chain : rows.chains(scope)) {
+            made.add(row(scope.with("row", chain.get(chain.size() - 1)), chain, problems));
+        }
+        return made;
+    }
+
+    private String[] row(Scope scope, List<Node> chain, List<MappingProblem> problems) {
+        String[] values = new String[columns.size()];
+        for (int i = 0; i < values.length; i++) {
+            values[i] = value(columns.get(i), scope, chain, problems);
+        }
+        return values;
+    }
+
+    private static String value(Compiled column, Scope scope, List<Node> chain, List<MappingProblem> problems) {
+        Fill fill = column.target().fill();
+        try {
+            String value;
+            if (column.shared() >= 0) {
+                Node node = column.wire().first(chain.get(column.shared()), column.shared());
+                value = node == null || node.nil() ? null : node.text();
+                if (value != null && !value.isEmpty() && column.conversion() != null) {
+                    value = column.conversion().convert(value);
+                }
+            } else {
+                value = ValueSource.value(column.source(), column.conversion(), scope);
+            }
+            if (value == null || value.isEmpty()) {
+                if (column.target().required()) {
+                    problems.add(new MappingProblem(
+                            fill.target(), "", fill.id(), "empty", "is required and the reply has no value for it"));
+                }
+                return value;
+            }
+            String wrong = ScalarCheck.problem(column.target().type(), value);
+            if (wrong != null) {
+                problems.add(new MappingProblem(fill.target(), value, fill.id(), "invalid", wrong));
+            }
+            return value;
+        } catch (ConversionException e) {
+            String message = e.getMessage().substring(e.value().length() + 3);
+            problems.add(new MappingProblem(fill.target(), e.value(), fill.id(), "conversion", message));
+            return e.value();
+        } catch (ExpressionProblem e) {
+            problems.add(new MappingProblem(fill.target(), "", fill.id(), "expression", e.getMessage()));
+            return null;
+        }
+    }
+}

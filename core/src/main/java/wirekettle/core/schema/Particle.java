@@ -1,0 +1,38 @@
+package wirekettle.core.schema;
+
+import java.util.List;
+import wirekettle.core.value.Name;
+
+/** A part of a content model with its occurrence; {@code max} is -1 for unbounded (XML Schema 1.0 part 1, 3.9). */
+public sealed interface Particle {
+    /** Returns how often it must occur at least. */
+    int min();
+
+    /** Returns how often it may occur at most, -1 for unbounded. */
+    int max();
+
+    /** A local element declaration. */
+    record Element(ElementDecl declaration, int min, int max) implements Particle {}
+
+    /** A reference to a global element. */
+    record ElementRef(Name name, int min, int max) implements Particle {}
+
+    /** A sequence, choice or all group. */
+    record Group(Kind kind, List<Particle> parts, int min, int max) implements Particle {}
+
+    /** A reference to a named group. */
+    record GroupRef(Name name, int min, int max) implements Particle {}
+
+    /** A wildcard. */
+    record Any(String namespaces, boolean strict, int min, int max) implements Particle {}
+
+    /** How the parts of a group follow each other. */
+    enum Kind {
+        /** One after the other. */
+        SEQUENCE,
+        /** Exactly one of them. */
+        CHOICE,
+        /** Each at most once, in any order. */
+        ALL
+    }
+}

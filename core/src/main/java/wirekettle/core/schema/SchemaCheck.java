@@ -1,0 +1,277 @@
+package wirekettle.core.schema;
+
+import java.io.ByteArrayInputStream;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.Reader;
+import java.io.StringReader;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
+import javax.xml.XMLConstants;
+import javax.xml.transform.stream.StreamSource;
+import javax.xml.validation.Schema;
+import javax.xml.validation.SchemaFactory;
+import javax.xml.validation.Validator;
+import org.w3c.dom.ls.LSInput;
+import org.w3c.dom.ls.LSResourceResolver;
+import org.xml.sax.ErrorHandler;
+import org.xml.sax.SAXException;
+import org.xml.sax.SAXParseException;
+import wirekettle.core.value.Name;
+import wirekettle.core.xml.XmlElement;
+
+/**
+ * The JDK's own validator over a contract's schemas: one driver schema imports one including schema per namespace, so
+ * order, circles and several schemas of one namespace do not matter. An independent judge of messages we build.
+ */
+public final class SchemaCheck {
+    private final Schema schema;
+    private final String unusable;
+
+    private SchemaCheck(Schema schema, String unusable) {
+        this.schema = schema;
+        this.unusable = unusable;
+    }
+
+    /**
+     * Builds the validator.
+     *
+     * @param documents the schemas
+     * @param extra elements made up for rpc bodies, declared beside them
+     */
+    public static SchemaCheck of(List<SchemaDocument> documents, List<ElementDecl> extra) {
+        try {
+            Map<String, String> texts = new Driver(documents, extra).texts();
+            SchemaFactory factory = SchemaFactory.newDefaultInstance();
+            factory.setProperty(XMLConstants.ACCESS_EXTERNAL_DTD, "");
+            factory.setProperty(XMLConstants.ACCESS_EXTERNAL_SCHEMA, "ns,part");
+            factory.setResourceResolver(new FromMemory(texts));
+            return new SchemaCheck(factory.newSchema(new StreamSource(new StringReader(texts.get("ns:driver")))), null);
+        } catch (SAXException e) {
+            return new SchemaCheck(null, e.getMessage());
+        }
+    }
+
+    /** Returns why the schemas themselves are refused by the JDK's validator, or null when they are fine. */
+    public String unusable() {
+        return unusable;
+    }
+
+    /** Returns what is wrong with a message, one sentence each; empty when it is valid. */
+    public List<String> problems(byte[] message) {
+        if (schema == null) {
+            return List.of("the schemas cannot be used: " + unusable);
+        }
+        List<String> problems = new ArrayList<>();
+        Validator validator = schema.newValidator();
+        validator.setErrorHandler(new Collect(problems));
+        try {
+            validator.setProperty(XMLConstants.ACCESS_EXTERNAL_DTD, "");
+            validator.validate(new StreamSource(new ByteArrayInputStream(message)));
+        } catch (SAXException | IOException e) {
+            if (problems.isEmpty()) {
+                problems.add(String.valueOf(e.getMessage()));
+            }
+        }
+        return problems;
+    }
+
+    private record Collect(List<String> problems) implements ErrorHandler {
+        @Override
+        public void warning(SAXParseException e) {
+            // warnings do not make a message invalid
+        }
+
+        @Override
+        public void error(SAXParseException e) {
+            problems.add(e.getMessage());
+        }
+
+        @Override
+        public void fatalError(SAXParseException e) {
+            problems.add(e.getMessage());
+        }
+    }
+
+    /** Writes the schemas again, each as a part of its namespace. */
+    private static final class Driver {
+        private final List<SchemaDocument> documents;
+        private final List<ElementDecl> extra;
+        private final Map<String, String> ids = new LinkedHashMap<>();
+        private final Map<String, String> texts = new HashMap<>();
+        private final Set<String> defined = new HashSet<>();
+
+        Driver(List<SchemaDocument> documents, List<ElementDecl> extra) {
+            this.documents = documents;
+            this.extra = extra;
+        }
+
+        Map<String, String> texts() {
+            Set<String> namespaces = new TreeSet<>();
+            documents.forEach(d -> namespaces.add(d.targetNamespace()));
+            extra.forEach(e -> namespaces.add(e.name().namespace()));
+            namespaces.forEach(n -> ids.put(n, "ns:" + ids.size()));
+            StringBuilder driver = new StringBuilder(open("urn:wirekettle:driver"));
+            ids.forEach((namespace, id) -> driver.append(importOf(namespace, id)));
+            texts.put("ns:driver", driver + "</xs:schema>");
+            ids.forEach((namespace, id) -> texts.put(id, including(namespace)));
+            return texts;
+        }
+
+        private static String open(String namespace) {
+            return "<xs:schema xmlns:xs=\"" + BuiltIn.XSD + "\""
+                    + (namespace.isEmpty() ? "" : " targetNamespace=\"" + SchemaText.attribute(namespace) + "\"") + ">";
+        }
+
+        private static String importOf(String namespace, String id) {
+            return "<xs:import" + (namespace.isEmpty() ? "" : " namespace=\"" + SchemaText.attribute(namespace) + "\"")
+                    + " schemaLocation=\"" + id + "\"/>";
+        }
+
+        private String including(String namespace) {
+            StringBuilder out = new StringBuilder(open(namespace));
+            for (int i = 0; i < documents.size(); i++) {
+                SchemaDocument document = documents.get(i);
+                if (document.targetNamespace().equals(namespace)) {
+                    texts.put("part:" + i, part(document));
+                    out.append("<xs:include schemaLocation=\"part:").append(i).append("\"/>");
+                }
+            }
+            List<ElementDecl> made = extra.stream()
+                    .filter(e -> e.name().namespace().equals(namespace))
+                    .filter(e -> defined.add("element " + e.name()))
+                    .toList();
+            if (!made.isEmpty()) {
+                texts.put("part:extra-" + ids.get(namespace), extraPart(namespace, made));
+                out.append("<xs:include schemaLocation=\"part:extra-")
+                        .append(ids.get(namespace))
+                        .append("\"/>");
+            }
+            return out + "</xs:schema>";
+        }
+
+        private String imports(String own) {
+            StringBuilder out = new StringBuilder();
+            ids.forEach((namespace, id) -> {
+                if (!namespace.equals(own)) {
+                    out.append(importOf(namespace, id));
+                }
+            });
+            return out.toString();
+        }
+
+        private String part(SchemaDocument document) {
+            return SchemaText.write(document, imports(document.targetNamespace()), this::firstDefinition);
+        }
+
+        private boolean firstDefinition(SchemaDocument document, XmlElement component) {
+            String kind = component.local().endsWith("Type") ? "type" : component.local();
+            String name = component.attribute("name");
+            return name == null || defined.add(kind + " " + new Name(document.targetNamespace(), name.strip()));
+        }
+
+        private String extraPart(String namespace, List<ElementDecl> made) {
+            StringBuilder out = new StringBuilder(open(namespace)).append(imports(namespace));
+            for (ElementDecl element : made) {
+                out.append("<xs:element name=\"").append(element.name().local());
+                out.append("\"><xs:complexType><xs:sequence>");
+                ComplexType type = (ComplexType) element.type().inline();
+                Particle.Group group = (Particle.Group) type.content();
+                for (Particle part : group == null ? List.<Particle>of() : group.parts()) {
+                    ElementDecl accessor = ((Particle.Element) part).declaration();
+                    Name typeName = accessor.type().name();
+                    out.append("<xs:element form=\"unqualified\" name=\"")
+                            .append(accessor.name().local())
+                            .append("\" type=\"t:")
+                            .append(typeName.local())
+                            .append("\" xmlns:t=\"")
+                            .append(SchemaText.attribute(typeName.namespace()))
+                            .append("\"/>");
+                }
+                out.append("</xs:sequence></xs:complexType></xs:element>");
+            }
+            return out + "</xs:schema>";
+        }
+    }
+
+    private record FromMemory(Map<String, String> texts) implements LSResourceResolver {
+        @Override
+        public LSInput resolveResource(String type, String namespace, String publicId, String systemId, String base) {
+            String text = systemId == null ? null : texts.get(systemId);
+            return new Input(
+                    systemId, text == null ? Driver.open(namespace == null ? "" : namespace) + "</xs:schema>" : text);
+        }
+    }
+
+    private record Input(String id, String text) implements LSInput {
+        @Override
+        public Reader getCharacterStream() {
+            return new StringReader(text);
+        }
+
+        @Override
+        public void setCharacterStream(Reader reader) {}
+
+        @Override
+        public InputStream getByteStream() {
+            return null;
+        }
+
+        @Override
+        public void setByteStream(InputStream in) {}
+
+        @Override
+        public String getStringData() {
+            return text;
+        }
+
+        @Override
+        public void setStringData(String data) {}
+
+        @Override
+        public String getSystemId() {
+            return id;
+        }
+
+        @Override
+        public void setSystemId(String systemId) {}
+
+        @Override
+        public String getPublicId() {
+            return null;
+        }
+
+        @Override
+        public void setPublicId(String publicId) {}
+
+        @Override
+        public String getBaseURI() {
+            return null;
+        }
+
+        @Override
+        public void setBaseURI(String base) {}
+
+        @Override
+        public String getEncoding() {
+            return null;
+        }
+
+        @Override
+        public void setEncoding(String encoding) {}
+
+        @Override
+        public boolean getCertifiedText() {
+            return false;
+        }
+
+        @Override
+        public void setCertifiedText(boolean certified) {}
+    }
+}

@@ -1,0 +1,33 @@
+package wirekettle.core.simulate;
+
+import com.fasterxml.jackson.annotation.JsonInclude;
+import java.util.List;
+import java.util.Map;
+import wirekettle.core.mapping.Fill;
+
+/**
+ * When a request looks like this, answer like that. The first rule that holds is used.
+ *
+ * @param operation the operation answered
+ * @param when XPath over {@code $request} and {@code $data}; null or empty always holds
+ * @param bind names for nodes found by XPath, usable in the fills
+ * @param fills what fills the reply, or the fault's detail; targets are paths of that message
+ * @param fault the name of the fault answered with, null for a reply
+ * @param reason the fault's text
+ * @param delayMillis how long to wait before answering, or null
+ */
+@JsonInclude(JsonInclude.Include.NON_NULL)
+public record SimulatorRule(
+        String operation,
+        String when,
+        Map<String, String> bind,
+        List<Fill> fills,
+        String fault,
+        String reason,
+        Integer delayMillis) {
+    /** Fills in what may be left out. */
+    public SimulatorRule {
+        bind = bind == null ? Map.of() : Map.copyOf(bind);
+        fills = fills == null ? List.of() : List.copyOf(fills);
+    }
+}

@@ -1,0 +1,43 @@
+package wirekettle.core.soap;
+
+import java.util.List;
+import wirekettle.core.contract.SoapVersion;
+import wirekettle.core.value.Name;
+import wirekettle.core.value.Node;
+import wirekettle.core.value.NodeWriter;
+
+/** Builds envelopes from ready trees (SOAP 1.1, 4; SOAP 1.2 part 1, 5). */
+public final class Envelopes {
+    private Envelopes() {}
+
+    /** Returns the text of an envelope, indented by one space a level when asked; version null means plain XML. */
+    public static String write(SoapVersion version, List<Node> headers, List<Node> body, boolean indented) {
+        if (version == null) {
+            return body.isEmpty() ? "" : NodeWriter.write(body.get(0), indented);
+        }
+        Node.Builder envelope = Node.build(new Name(version.envelope(), "Envelope"));
+        if (!headers.isEmpty()) {
+            envelope.add(Node.branch(new Name(version.envelope(), "Header"), headers));
+        }
+        envelope.add(Node.branch(new Name(version.envelope(), "Body"), body));
+        return NodeWriter.write(envelope.done(), indented);
+    }
+
+    /** Returns a fault envelope with a typed detail, as the simulator answers. */
+    public static String fault(SoapVersion version, boolean senderIsToBlame, String reason, Node detail) {
+        String ns = version.envelope();
+        String code = version == SoapVersion.SOAP_11
+                ? (senderIsToBlame ? "Client" : "Server")
+                : (senderIsToBlame ? "Sender" : "Receiver");
+        String detailXml = detail == null ? "" : NodeWriter.write(detail, false);
+        String escaped = wirekettle.core.value.XmlText.escape(reason);
+        String open = "<s:Envelope xmlns:s=\"" + ns + "\"><s:Body><s:Fault>";
+        String close = "</s:Fault></s:Body></s:Envelope>";
+        if (version == SoapVersion.SOAP_11) {
+            return open + "<faultcode>s:" + code + "</faultcode><faultstring>" + escaped + "</faultstring>"
+                    + (detail == null ? "" : "<detail>" + detailXml + "</detail>") + close;
+        }
+        return open + "<s:Code><s:Value>s:" + code + "</s:Value></s:Code><s:Reason><s:Text xml:lang=\"en\">" + escaped
+                + "</s:Text></s:Reason>" + (detail == null ? "" : "<s:Detail>" + detailXml + "</s:Detail>") + close;
+    }
+}

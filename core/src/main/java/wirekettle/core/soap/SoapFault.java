@@ -1,0 +1,27 @@
+package wirekettle.core.soap;
+
+import java.util.List;
+import wirekettle.core.value.Node;
+
+/**
+ * A fault as it was received (SOAP 1.1, 4.4; SOAP 1.2 part 1, 5.4).
+ *
+ * @param code the local part of the fault code, subcodes after a slash
+ * @param reason the text meant for people
+ * @param detail the elements inside the detail
+ */
+public record SoapFault(String code, String reason, List<Node> detail) {
+    /** Returns the local name of the first detail element, or the code when there is none: what faults are counted by. */
+    public String label() {
+        return detail.isEmpty() ? code : detail.get(0).name().local();
+    }
+
+    /** Returns the fault as a tree so that expressions can reach it: {@code code}, {@code reason}, {@code detail}. */
+    public Node node() {
+        return Node.build(wirekettle.core.value.Name.of("fault"))
+                .add("code", code)
+                .add("reason", reason)
+                .add(Node.branch(wirekettle.core.value.Name.of("detail"), detail))
+                .done();
+    }
+}

@@ -1,0 +1,42 @@
+package wirekettle.core.soap;
+
+import java.util.Map;
+
+/** Carries bytes to an address and back. Implementations are safe for several threads. */
+public interface Transport {
+    /**
+     * What is sent.
+     *
+     * @param address where to
+     * @param headers the HTTP headers
+     * @param body the content
+     * @param limits how long to wait
+     */
+    record Request(String address, Map<String, String> headers, byte[] body, Limits limits) {}
+
+    /**
+     * What came back.
+     *
+     * @param status the HTTP status
+     * @param headers the HTTP headers, names in lower case
+     * @param body the content, decompressed
+     * @param millis from sending to the last byte
+     */
+    record Answer(int status, Map<String, String> headers, byte[] body, long millis) {}
+
+    /**
+     * Time and size limits of one call.
+     *
+     * @param connectMillis until connected
+     * @param firstByteMillis from sending until the answer begins
+     * @param wholeMillis until the answer is complete
+     * @param maxBytes largest answer
+     */
+    record Limits(int connectMillis, int firstByteMillis, int wholeMillis, long maxBytes) {
+        /** Five, thirty and sixty seconds; 32 MB. */
+        public static final Limits DEFAULT = new Limits(5_000, 30_000, 60_000, 32L << 20);
+    }
+
+    /** Sends and waits for the whole answer; every failure is classified. */
+    Answer send(Request request) throws CallFailure;
+}

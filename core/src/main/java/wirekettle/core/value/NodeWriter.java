@@ -1,0 +1,86 @@
+package wirekettle.core.value;
+
+import java.util.LinkedHashMap;
+import java.util.Map;
+
+/** Writes a {@link Node} as XML text, every namespace declared once at the top. */
+public final class NodeWriter {
+    private final Map<String, String> prefixes = new LinkedHashMap<>();
+    private final StringBuilder out = new StringBuilder();
+    private final boolean indented;
+
+    private NodeWriter(boolean indented) {
+        this.indented = indented;
+    }
+
+    /** Returns the XML of {@code node}, indented by one space a level when asked. */
+    public static String write(Node node, boolean indented) {
+        NodeWriter writer = new NodeWriter(indented);
+        writer.collect(node);
+        writer.element(node, 0);
+        return writer.out.toString();
+    }
+
+    private void collect(Node node) {
+        prefix(node.name().namespace());
+        if (node.nil() || node.type() != null) {
+            prefixes.put(NodeReader.XSI, "xsi");
+        }
+        if (node.type() != null) {
+            prefix(node.type().namespace());
+        }
+        node.attributes().forEach(a -> prefix(a.name().namespace()));
+        node.children().forEach(this::collect);
+    }
+
+    private void prefix(String namespace) {
+        if (!namespace.isEmpty() && !prefixes.containsKey(namespace)) {
+            prefixes.put(namespace, "n" + (prefixes.size() + 1));
+        }
+    }
+
+    private String qualified(Name name) {
+        return name.namespace().isEmpty() ? name.local() : prefixes.get(name.namespace()) + ":" + name.local();
+    }
+
+    private void element(Node node, int depth) {
+        String tag = qualified(node.name());
+        indent(depth);
+        out.append('<').append(tag);
+        if (depth == 0) {
+            prefixes.forEach((uri, prefix) -> out.append(" xmlns:")
+                    .append(prefix)
+                    .append("=\"")
+                    .append(XmlText.attribute(uri))
+                    .append('"'));
+        }
+        if (node.type() != null) {
+            out.append(" xsi:type=\"").append(qualified(node.type())).append('"');
+        }
+        if (node.nil()) {
+            out.append(" xsi:nil=\"true\"");
+        }
+        for (Node attribute : node.attributes()) {
+            out.append(' ').append(qualified(attribute.name())).append("=\"");
+            out.append(XmlText.attribute(attribute.text())).append('"');
+        }
+        if (node.children().isEmpty() && node.text().isEmpty()) {
+            out.append("/>");
+            return;
+        }
+        out.append('>').append(XmlText.escape(node.text()));
+        for (Node child : node.children()) {
+            element(child, depth + 1);
+        }
+        if (!node.children().isEmpty()) {
+            indent(depth);
+        }
+        out.append("</").append(tag).append('>');
+    }
+
+    private void indent(int depth) {
+        if (indented && out.length() > 0) {
+            out.append('\n').append(" ".repeat(depth));
+        }
+    }
+}

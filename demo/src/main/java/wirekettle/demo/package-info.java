@@ -1,0 +1,2 @@
+/** The simulated outside world of Halewick Crating, and what fills a fresh server with its data. */
+package wirekettle.demo;
