@@ -1,0 +1,118 @@
+# Shared by ./start, ./test, ./kettle and ./benchmark: what a fresh machine needs, the build, PostgreSQL.
+root=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
+cd "$root"
+mkdir -p var
+export MAVEN_OPTS="${MAVEN_OPTS:--Xmx1500m}"
+
+say() { printf '%s\n' "$*" >&2; }
+die() { say "$*"; exit 1; }
+
+as_root() {
+  if [ "$(id -u)" = 0 ]; then "$@"; else sudo "$@"; fi
+}
+
+# need COMMAND PACKAGE ...: installs the Debian packages of commands that are missing
+need() {
+  local missing=()
+  while [ $# -gt 0 ]; do
+    command -v "$1" >/dev/null 2>&1 || [ -x "$1" ] || missing+=("$2")
+    shift 2
+  done
+  [ ${#missing[@]} = 0 ] && return
+  say "installing ${missing[*]}"
+  as_root apt-get update -qq >/dev/null 2>&1 || true
+  DEBIAN_FRONTEND=noninteractive as_root apt-get install -y -qq --no-install-recommends "${missing[@]}" >var/apt.log 2>&1 \
+    || { tail -5 var/apt.log >&2; die "could not install ${missing[*]}: see var/apt.log"; }
+}
+
+need_java() { need javac openjdk-17-jdk-headless mvn maven; }
+
+need_node() {
+  if ! command -v npm >/dev/null 2>&1; then need npm npm node nodejs; fi
+  local have
+  have=$(node -p 'const [a,b]=process.versions.node.split(".").map(Number); a*100+b' 2>/dev/null || echo 0)
+  if [ "$have" -lt 2019 ] && [ ! -x var/node/bin/node ]; then
+    say "installing a newer Node"
+    local arch=x64
+    [ "$(uname -m)" = aarch64 ] && arch=arm64
+    npm install --silent --no-audit --no-fund --prefix var/node-package "node-linux-$arch@22.23.3" >var/node.log 2>&1 \
+      || npm install --silent --no-audit --no-fund --prefix var/node-package "node@22.23.3" >var/node.log 2>&1 \
+      || die "could not install Node 22: see var/node.log"
+    mkdir -p var/node/bin
+    ln -sf "$(find "$root/var/node-package/node_modules" -path '*bin/node' -type f | head -1)" var/node/bin/node
+  fi
+}
+
+pg_bin=/usr/lib/postgresql/15/bin
+need_postgres() { [ -x $pg_bin/initdb ] || need $pg_bin/initdb postgresql; }
+
+# free_port FIRST: the first port from FIRST that nobody listens on
+free_port() {
+  local port=$1
+  while (exec 3<>"/dev/tcp/127.0.0.1/$port") 2>/dev/null; do port=$((port + 1)); done
+  echo "$port"
+}
+
+# PostgreSQL refuses to run as root: then it runs as the user postgres
+pg_user() {
+  if [ "$(id -u)" = 0 ]; then runuser -u postgres -- "$@"; else "$@"; fi
+}
+
+# pg_start NAME FIRST_PORT: starts a cluster of its own and sets pg_port, pg_password, pg_dir
+pg_start() {
+  local name=$1
+  pg_dir="$root/var/$name"
+  if [ "$(id -u)" = 0 ]; then
+    mkdir -p "$pg_dir"
+    chown postgres "$pg_dir"
+    # a clone under a closed home is no place the user postgres can reach
+    if ! runuser -u postgres -- test -w "$pg_dir" 2>/dev/null; then
+      pg_dir="/var/tmp/wirekettle-$name-$(printf %s "$root" | cksum | cut -d' ' -f1)"
+      mkdir -p "$pg_dir"
+      chown postgres "$pg_dir"
+    fi
+  fi
+  local secret="$root/var/$name.password"
+  if [ ! -f "$pg_dir/PG_VERSION" ] && ! pg_user test -f "$pg_dir/PG_VERSION"; then
+    (umask 077; head -c 18 /dev/urandom | base64 | tr '+/' '-_' >"$secret")
+    mkdir -p "$pg_dir"
+    local handed
+    handed=$(mktemp)
+    cat "$secret" >"$handed"
+    [ "$(id -u)" != 0 ] || chown postgres "$handed"
+    pg_user $pg_bin/initdb -D "$pg_dir" -U admin --auth=scram-sha-256 --pwfile="$handed" -E UTF8 --locale=C.UTF-8 \
+      >var/initdb.log 2>&1 || { tail -5 var/initdb.log >&2; die "could not set up PostgreSQL in $pg_dir"; }
+    rm -f "$handed"
+  fi
+  pg_password=$(cat "$secret")
+  pg_user $pg_bin/pg_ctl -D "$pg_dir" status >/dev/null 2>&1 && pg_stop
+  pg_port=$(free_port "$2")
+  pg_user $pg_bin/pg_ctl -D "$pg_dir" -w -s -l "$pg_dir/log" \
+    -o "-p $pg_port -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120" start >/dev/null \
+    || die "PostgreSQL did not start: see $pg_dir/log"
+}
+
+pg_stop() { pg_user $pg_bin/pg_ctl -D "$pg_dir" -m fast -s stop >/dev/null 2>&1 || true; }
+
+pg_sql() { PGPASSWORD=$pg_password psql -qAt -h 127.0.0.1 -p "$pg_port" -U admin -v ON_ERROR_STOP=1 "$@"; }
+
+# pg_database NAME ROLE PASSWORD: a database owned by a role of its own
+pg_database() {
+  [ -n "$(pg_sql -d postgres -c "select 1 from pg_roles where rolname='$2'")" ] || pg_sql -d postgres -c "create role \"$2\" login"
+  pg_sql -d postgres -c "alter role \"$2\" password '$3'"
+  [ -n "$(pg_sql -d postgres -c "select 1 from pg_database where datname='$1'")" ] || pg_sql -d postgres -c "create database \"$1\" owner \"$2\""
+  pg_sql -d postgres -c "revoke connect on database \"$1\" from public"
+}
+
+# build MODULE ...: packages modules and what they need, when sources changed
+build() {
+  local stamp=var/built
+  if [ -f $stamp ] && [ -f server/target/quarkus-app/quarkus-run.jar ] && [ -d cli/target/lib ] \
+    && [ -z "$(find pom.xml */pom.xml */src web/build.sh web/openapi.json web/package.json web/index.html -newer $stamp -type f 2>/dev/null | head -1)" ]; then
+    return
+  fi
+  say "building (the first time takes some minutes)"
+  mvn -q -B -ntp install -DskipTests -pl core,connect,cli,web,server,demo,benchmarks -am >var/build.log 2>&1 \
+    || { grep -E 'ERROR|error' var/build.log | head -20 >&2; die "the build failed: see var/build.log"; }
+  touch $stamp
+}

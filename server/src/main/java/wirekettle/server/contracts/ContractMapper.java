@@ -1,0 +1,83 @@
+package wirekettle.server.contracts;
+
+import java.time.Instant;
+import java.util.List;
+import org.apache.ibatis.annotations.Delete;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+
+/** Contracts and their documents. */
+@Mapper
+public interface ContractMapper {
+    /** A contract as it is stored. */
+    record Row(Long id, String name, String source, Instant importedAt) {}
+
+    /** A document with its content. */
+    record DocumentRow(String name, String sha256, byte[] bytes) {}
+
+    /** An operation's confirmed effect. */
+    record EffectRow(String operation, String effect) {}
+
+    /** Returns contracts whose name matches, by name. */
+    @Select("select id, name, source, imported_at from contract where name ilike #{like}"
+            + " order by lower(name) limit #{size} offset #{offset}")
+    List<Row> page(@Param("like") String like, @Param("size") int size, @Param("offset") long offset);
+
+    /** Returns how many match. */
+    @Select("select count(*) from contract where name ilike #{like}")
+    long count(@Param("like") String like);
+
+    /** Returns one contract, or null. */
+    @Select("select id, name, source, imported_at from contract where id = #{id}")
+    Row byId(@Param("id") long id);
+
+    /** Returns one contract by name, or null. */
+    @Select("select id, name, source, imported_at from contract where name = #{name}")
+    Row byName(@Param("name") String name);
+
+    /** Adds a contract and returns its id. */
+    @Select(value = "insert into contract (name, source) values (#{name}, #{source}) returning id", affectData = true)
+    long add(@Param("name") String name, @Param("source") String source);
+
+    /** Keeps a document's content once. */
+    @Insert("insert into document (sha256, bytes) values (#{sha256}, #{bytes}) on conflict do nothing")
+    void keep(@Param("sha256") String sha256, @Param("bytes") byte[] bytes);
+
+    /** Adds a document to a contract. */
+    @Insert("insert into contract_document (contract_id, position, name, sha256)"
+            + " values (#{id}, #{position}, #{name}, #{sha256})")
+    void addDocument(
+            @Param("id") long id,
+            @Param("position") int position,
+            @Param("name") String name,
+            @Param("sha256") String sha256);
+
+    /** Returns a contract's documents, the entry first. */
+    @Select("select cd.name, cd.sha256, d.bytes from contract_document cd join document d on d.sha256 = cd.sha256"
+            + " where cd.contract_id = #{id} order by cd.position")
+    List<DocumentRow> documents(@Param("id") long id);
+
+    /** Returns the effects people confirmed. */
+    @Select("select operation, effect from operation_effect where contract_id = #{id}")
+    List<EffectRow> effects(@Param("id") long id);
+
+    /** Confirms an operation's effect. */
+    @Insert(
+            """
+            insert into operation_effect (contract_id, operation, effect, confirmed_by)
+            values (#{id}, #{operation}, #{effect}, #{by})
+            on conflict (contract_id, operation)
+            do update set effect = excluded.effect, confirmed_by = excluded.confirmed_by
+            """)
+    void confirm(
+            @Param("id") long id,
+            @Param("operation") String operation,
+            @Param("effect") String effect,
+            @Param("by") String by);
+
+    /** Removes a contract. */
+    @Delete("delete from contract where id = #{id}")
+    void remove(@Param("id") long id);
+}

@@ -1,0 +1,2 @@
+/** Imported contracts: importing with progress, keeping, showing. */
+package wirekettle.server.contracts;

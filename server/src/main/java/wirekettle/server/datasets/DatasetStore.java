@@ -1,0 +1,189 @@
+package wirekettle.server.datasets;
+
+import com.fasterxml.jackson.core.type.TypeReference;
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.inject.Inject;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.DriverManager;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.eclipse.microprofile.config.inject.ConfigProperty;
+import wirekettle.connect.CsvLook;
+import wirekettle.connect.CsvLook.RowFinding;
+import wirekettle.connect.CsvSink;
+import wirekettle.connect.CsvSource;
+import wirekettle.connect.SqlConnector;
+import wirekettle.connect.SqlSink;
+import wirekettle.connect.SqlSource;
+import wirekettle.core.flow.DatasetSpec;
+import wirekettle.core.flow.DatasetSpec.CsvShape;
+import wirekettle.core.flow.RecordSink;
+import wirekettle.core.flow.RecordSource;
+import wirekettle.core.flow.Stage;
+import wirekettle.core.value.Column;
+import wirekettle.core.value.Node;
+import wirekettle.server.web.Json;
+import wirekettle.server.web.Problem;
+
+/** Keeps datasets, opens them, and remembers their first rows as samples. */
+@ApplicationScoped
+public class DatasetStore {
+    private static final int SAMPLES = 1_000;
+
+    @Inject
+    DatasetMapper mapper;
+
+    @ConfigProperty(name = "wirekettle.data")
+    String data;
+
+    @ConfigProperty(name = "wirekettle.sql.url")
+    Optional<String> sqlUrl;
+
+    @ConfigProperty(name = "wirekettle.sql.user")
+    Optional<String> sqlUser;
+
+    @ConfigProperty(name = "wirekettle.sql.password")
+    Optional<String> sqlPassword;
+
+    private final Map<String, List<Node>> samples = new LinkedHashMap<>(16, 0.75f, true) {
+        @Override
+        protected boolean removeEldestEntry(Map.Entry<String, List<Node>> eldest) {
+            return size() > 12;
+        }
+    };
+
+    /** Returns a row's spec. */
+    public static DatasetSpec spec(DatasetMapper.Row row) {
+        return Json.read(row.spec(), new TypeReference<DatasetSpec>() {});
+    }
+
+    /** Returns a dataset by name; a missing one is a problem. */
+    public DatasetMapper.Row named(String name) {
+        DatasetMapper.Row row = name == null ? null : mapper.byName(name);
+        if (row == null) {
+            throw new Problem(422, "no-dataset", "There is no dataset “" + name + "”; add it or pick another.");
+        }
+        return row;
+    }
+
+    /** Returns where the product keeps its files. */
+    public Path data() {
+        return Path.of(data);
+    }
+
+    /** Returns the file of a CSV dataset. */
+    public Path file(DatasetSpec spec) {
+        return data().resolve("datasets").resolve(spec.file());
+    }
+
+    /** Opens connections for users' own SQL; never the product's role. */
+    public SqlConnector connector() {
+        if (sqlUrl.filter(u -> !u.isBlank()).isEmpty()) {
+            throw new Problem(
+                    422, "no-connection", "No database connection for datasets is set up; start with WIREKETTLE_SQL.");
+        }
+        return () -> DriverManager.getConnection(sqlUrl.get(), sqlUser.orElse(""), sqlPassword.orElse(""));
+    }
+
+    /** Looks at the whole dataset again and keeps layout, row count and findings. */
+    public DatasetMapper.Row look(long id, DatasetSpec spec) throws IOException {
+        if (spec.kind().equals("csv")) {
+            Path file = file(spec);
+            if (Files.exists(file) && Files.size(file) > 0) {
+                CsvShape shape = spec.csv() == null ? CsvLook.shape(file) : spec.csv();
+                CsvLook.Seen seen = CsvLook.look(file, shape);
+                DatasetSpec known =
+                        new DatasetSpec(spec.name(), "csv", spec.file(), shape, null, null, null, seen.layout());
+                List<RowFinding> findings = new ArrayList<>(seen.findings());
+                if (seen.rows() == 0) {
+                    findings.add(new RowFinding(1, "the file has no records; check the delimiter, or give another"));
+                }
+                mapper.update(
+                        id,
+                        Json.write(known),
+                        seen.rows(),
+                        Json.write(findings),
+                        Math.max(findings.size(), seen.findingCount()));
+            }
+        } else {
+            long rows = 0;
+            try (SqlSource source = sql(spec)) {
+                while (rows < 100_000 && source.next() != null) {
+                    rows++;
+                }
+                DatasetSpec known = new DatasetSpec(
+                        spec.name(),
+                        spec.kind(),
+                        null,
+                        null,
+                        spec.connection(),
+                        spec.table(),
+                        spec.query(),
+                        source.layout());
+                mapper.update(id, Json.write(known), rows, "[]", 0);
+            }
+        }
+        synchronized (samples) {
+            samples.keySet().removeIf(k -> k.startsWith(id + " "));
+        }
+        return mapper.byId(id);
+    }
+
+    private SqlSource sql(DatasetSpec spec) throws IOException {
+        String sql = spec.kind().equals("table") ? SqlSource.select(spec.table()) : spec.query();
+        return new SqlSource(connector(), sql, spec.name());
+    }
+
+    /** Opens a dataset for reading. */
+    public RecordSource open(DatasetMapper.Row row) throws IOException {
+        DatasetSpec spec = spec(row);
+        if (!spec.kind().equals("csv")) {
+            return sql(spec);
+        }
+        if (spec.layout() == null || !Files.exists(file(spec))) {
+            throw new Problem(422, "no-rows", "The dataset “" + row.name() + "” has no file yet.");
+        }
+        return new CsvSource(file(spec), spec.csv(), spec.layout());
+    }
+
+    /** Opens the target of a Write stage. */
+    public RecordSink sink(Stage.Write write, Path staged) throws IOException {
+        DatasetSpec spec = spec(named(write.dataset()));
+        if (spec.kind().equals("csv")) {
+            CsvShape shape = spec.csv() == null ? CsvShape.DEFAULT : spec.csv();
+            List<String> names = write.columns().stream().map(Column::label).toList();
+            return new CsvSink(file(spec), staged, shape, names, write.mode().equals("append"));
+        }
+        if (spec.kind().equals("query")) {
+            throw new Problem(422, "not-writable", "“" + spec.name() + "” is a query; rows are written to a table.");
+        }
+        List<String> keys = write.mode().equals("upsert") ? write.keys() : List.of();
+        return new SqlSink(connector(), spec.table(), write.columns(), keys, true);
+    }
+
+    /** Returns the first records, at most a thousand, from memory where possible. */
+    public List<Node> samples(DatasetMapper.Row row) throws IOException {
+        String key = row.id() + " " + row.spec().hashCode() + " " + row.rows();
+        synchronized (samples) {
+            List<Node> known = samples.get(key);
+            if (known != null) {
+                return known;
+            }
+        }
+        List<Node> first = new ArrayList<>();
+        try (RecordSource source = open(row)) {
+            for (RecordSource.Item item = source.next(); item != null && first.size() < SAMPLES; item = source.next()) {
+                first.add(item.node());
+            }
+        }
+        synchronized (samples) {
+            samples.put(key, List.copyOf(first));
+        }
+        return first;
+    }
+}

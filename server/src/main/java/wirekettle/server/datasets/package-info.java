@@ -1,0 +1,2 @@
+/** Datasets: uploading, looking, keeping. */
+package wirekettle.server.datasets;

@@ -1,0 +1,2 @@
+/** The Desk, and finding anything by name. */
+package wirekettle.server.desk;

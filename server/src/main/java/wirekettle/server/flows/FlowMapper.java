@@ -1,0 +1,64 @@
+package wirekettle.server.flows;
+
+import java.time.Instant;
+import java.util.List;
+import org.apache.ibatis.annotations.Delete;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+import org.apache.ibatis.annotations.Update;
+
+/** Flows and their immutable revisions. */
+@Mapper
+public interface FlowMapper {
+    /** A flow. */
+    record Row(Long id, String name, Integer revision, Instant changedAt, String changedBy) {}
+
+    /** Returns flows whose name matches, the last changed first. */
+    @Select("select id, name, revision, changed_at, changed_by from flow where name ilike #{like}"
+            + " order by ${order} limit #{size} offset #{offset}")
+    List<Row> page(
+            @Param("like") String like,
+            @Param("order") String order,
+            @Param("size") int size,
+            @Param("offset") long offset);
+
+    /** Returns how many match. */
+    @Select("select count(*) from flow where name ilike #{like}")
+    long count(@Param("like") String like);
+
+    /** Returns one flow, or null. */
+    @Select("select id, name, revision, changed_at, changed_by from flow where id = #{id}")
+    Row byId(@Param("id") long id);
+
+    /** Returns one flow by name, or null. */
+    @Select("select id, name, revision, changed_at, changed_by from flow where name = #{name}")
+    Row byName(@Param("name") String name);
+
+    /** Adds a flow at revision 1 and returns its id. */
+    @Select(
+            value = "insert into flow (name, revision, changed_by) values (#{name}, 1, #{by}) returning id",
+            affectData = true)
+    long add(@Param("name") String name, @Param("by") String by);
+
+    /** Keeps a revision's file. */
+    @Insert("insert into flow_revision (flow_id, revision, file, saved_by)"
+            + " values (#{id}, #{revision}, #{file}, #{by})")
+    void keep(
+            @Param("id") long id, @Param("revision") int revision, @Param("file") String file, @Param("by") String by);
+
+    /** Moves a flow to the next revision, only when nobody did so before; returns how many rows changed. */
+    @Update("update flow set revision = revision + 1, name = #{name}, changed_at = now(), changed_by = #{by}"
+            + " where id = #{id} and revision = #{revision}")
+    int advance(
+            @Param("id") long id, @Param("revision") int revision, @Param("name") String name, @Param("by") String by);
+
+    /** Returns the file of a revision, or null. */
+    @Select("select file from flow_revision where flow_id = #{id} and revision = #{revision}")
+    String file(@Param("id") long id, @Param("revision") int revision);
+
+    /** Removes a flow with its runs. */
+    @Delete("delete from flow where id = #{id}")
+    void remove(@Param("id") long id);
+}

@@ -1,0 +1,208 @@
+package wirekettle.server.flows;
+
+import jakarta.inject.Inject;
+import jakarta.transaction.Transactional;
+import jakarta.ws.rs.DELETE;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.HeaderParam;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.PUT;
+import jakarta.ws.rs.Path;
+import jakarta.ws.rs.PathParam;
+import jakarta.ws.rs.Produces;
+import jakarta.ws.rs.QueryParam;
+import jakarta.ws.rs.core.Response;
+import java.io.IOException;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import wirekettle.core.flow.DatasetSpec;
+import wirekettle.core.flow.EndpointSpec;
+import wirekettle.core.flow.FlowBundle;
+import wirekettle.core.flow.FlowFile;
+import wirekettle.core.flow.FlowProblem;
+import wirekettle.core.flow.PreparedFlow;
+import wirekettle.core.flow.Stage;
+import wirekettle.server.datasets.DatasetMapper;
+import wirekettle.server.datasets.DatasetStore;
+import wirekettle.server.runs.RunMapper;
+import wirekettle.server.settings.Endpoint;
+import wirekettle.server.settings.SettingsMapper;
+import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.web.Page;
+import wirekettle.server.web.Problem;
+
+/** Flows: list, save with revisions, bundle. */
+@Path("/api")
+public class FlowResource {
+    @Inject
+    FlowMapper mapper;
+
+    @Inject
+    RunMapper runs;
+
+    @Inject
+    FlowContext context;
+
+    @Inject
+    DatasetMapper datasets;
+
+    @Inject
+    SettingsMapper settings;
+
+    @Inject
+    CurrentPerson current;
+
+    /** A flow in the list, with its last run. */
+    @Schema(
+            name = "FlowSummary",
+            requiredProperties = {"id", "name", "revision", "changedAt", "changedBy"})
+    public record Summary(
+            long id, String name, int revision, Instant changedAt, String changedBy, RunMapper.Row lastRun) {}
+
+    /** A flow with its file. */
+    @Schema(
+            name = "Flow",
+            requiredProperties = {"id", "revision", "file", "problems", "records"})
+    public record Whole(
+            long id, int revision, FlowFile file, List<FlowProblem> problems, long records, RunMapper.Row lastRun) {}
+
+    /** What a new flow starts with; all but the name may be left out. */
+    @Schema(requiredProperties = {"name"})
+    public record NewFlow(
+            String name,
+            String dataset,
+            String contract,
+            String service,
+            String port,
+            String operation,
+            FlowFile file) {}
+
+    /** Returns flows by name; sort is name or changed. */
+    @GET
+    @Path("flows")
+    public Page<Summary> list(
+            @QueryParam("q") String q,
+            @QueryParam("sort") String sort,
+            @QueryParam("page") Integer page,
+            @QueryParam("size") Integer size) {
+        String order = "name".equals(sort) ? "lower(name)" : "changed_at desc";
+        List<Summary> items = new ArrayList<>();
+        for (FlowMapper.Row row : mapper.page(Page.like(q), order, Page.size(size), Page.offset(page, size))) {
+            items.add(new Summary(
+                    row.id(), row.name(), row.revision(), row.changedAt(), row.changedBy(), runs.last(row.id())));
+        }
+        return new Page<>(items, mapper.count(Page.like(q)));
+    }
+
+    /** Adds a flow: from a whole file, or its first stages from what is named. */
+    @POST
+    @Path("flows")
+    @Transactional
+    public Whole create(NewFlow given) {
+        String name = given.file() != null ? given.file().name() : given.name();
+        if (name == null || name.isBlank() || name.length() > 80) {
+            throw new Problem(400, "bad-name", "A flow needs a name of at most 80 characters.");
+        }
+        if (mapper.byName(name.strip()) != null) {
+            throw new Problem(409, "name-taken", "There is already a flow called “" + name.strip() + "”.");
+        }
+        FlowFile file = given.file() != null ? given.file() : NewFlows.of(name.strip(), given, settings, context);
+        long id = mapper.add(name.strip(), current.get().name());
+        mapper.keep(id, 1, file.text(), current.get().name());
+        return whole(id);
+    }
+
+    FlowFile file(long id) {
+        FlowMapper.Row row = mapper.byId(id);
+        if (row == null) {
+            throw Problem.missing("flow");
+        }
+        return FlowFile.parse(mapper.file(id, row.revision()));
+    }
+
+    /** Returns a flow as it is now. */
+    @GET
+    @Path("flows/{id}")
+    public Whole whole(@PathParam("id") long id) {
+        FlowMapper.Row row = mapper.byId(id);
+        if (row == null) {
+            throw Problem.missing("flow");
+        }
+        FlowFile file = FlowFile.parse(mapper.file(id, row.revision()));
+        PreparedFlow prepared = context.prepare(file);
+        return new Whole(
+                id, row.revision(), file, prepared.problems(), context.records(prepared.read()), runs.last(id));
+    }
+
+    /** Saves a new revision; If-Match carries the revision it is based on, a newer one answers 409 with both. */
+    @PUT
+    @Path("flows/{id}")
+    @Transactional
+    public Whole save(@PathParam("id") long id, @HeaderParam("If-Match") String ifMatch, FlowFile file) {
+        FlowMapper.Row row = mapper.byId(id);
+        if (row == null) {
+            throw Problem.missing("flow");
+        }
+        int based = based(ifMatch);
+        if (mapper.advance(id, based, file.name(), current.get().name()) == 0) {
+            throw new Problem(
+                            409,
+                            "changed-meanwhile",
+                            row.changedBy() + " saved revision " + row.revision()
+                                    + " meanwhile; yours is based on revision " + based + ".")
+                    .with("theirs", file(id))
+                    .with("yours", file)
+                    .with("revision", row.revision());
+        }
+        mapper.keep(id, based + 1, file.text(), current.get().name());
+        return whole(id);
+    }
+
+    private static int based(String ifMatch) {
+        try {
+            return Integer.parseInt(String.valueOf(ifMatch).replace("\"", "").strip());
+        } catch (NumberFormatException e) {
+            throw new Problem(428, "if-match-missing", "If-Match must carry the revision the change is based on.");
+        }
+    }
+
+    /** Removes a flow with its runs. */
+    @DELETE
+    @Path("flows/{id}")
+    public void remove(@PathParam("id") long id) {
+        mapper.remove(id);
+    }
+
+    /** Returns the flow as a bundle that runs from a shell. */
+    @GET
+    @Path("flows/{id}/bundle")
+    @Produces("application/zip")
+    public Response bundle(@PathParam("id") long id, @QueryParam("environment") String environment) throws IOException {
+        FlowFile file = file(id);
+        Map<String, DatasetSpec> specs = new HashMap<>();
+        Map<String, EndpointSpec> endpoints = new HashMap<>();
+        for (Stage stage : file.stages()) {
+            String dataset = stage instanceof Stage.Read read
+                    ? read.dataset()
+                    : stage instanceof Stage.Write write ? write.dataset() : null;
+            DatasetMapper.Row row = dataset == null ? null : datasets.byName(dataset);
+            if (row != null) {
+                specs.put(dataset, DatasetStore.spec(row));
+            }
+            if (stage instanceof Stage.Call call && call.endpoint() != null) {
+                Endpoint endpoint = settings.endpoint(call.endpoint());
+                String address = endpoint == null ? "" : endpoint.address(environment);
+                endpoints.put(call.endpoint(), new EndpointSpec(call.endpoint(), address));
+            }
+        }
+        byte[] zip = new FlowBundle(file, context.contractsOf(file), specs, endpoints).zip();
+        String name = file.name().replaceAll("[^A-Za-z0-9]+", "-").toLowerCase(java.util.Locale.ROOT);
+        return Response.ok(zip)
+                .header("Content-Disposition", "attachment; filename=\"" + name + ".zip\"")
+                .build();
+    }
+}

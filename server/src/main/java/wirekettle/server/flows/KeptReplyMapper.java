@@ -1,0 +1,54 @@
+package wirekettle.server.flows;
+
+import java.time.Instant;
+import java.util.List;
+import org.apache.ibatis.annotations.Insert;
+import org.apache.ibatis.annotations.Mapper;
+import org.apache.ibatis.annotations.Param;
+import org.apache.ibatis.annotations.Select;
+
+/** Replies of sample calls, kept so that later stages can be worked on without calling again. */
+@Mapper
+public interface KeptReplyMapper {
+    /** A kept reply. */
+    record Row(
+            Long record,
+            String environment,
+            String requestHash,
+            String request,
+            Integer status,
+            String reply,
+            String failure,
+            Long millis,
+            Instant calledAt) {}
+
+    /** Returns the kept replies of a stage in an environment, by record. */
+    @Select("select record, environment, request_hash, request, status, reply, failure, millis, called_at"
+            + " from kept_reply where flow_id = #{flow} and stage = #{stage} and environment = #{environment}"
+            + " order by record")
+    List<Row> all(@Param("flow") long flow, @Param("stage") String stage, @Param("environment") String environment);
+
+    /** Keeps a reply in place of an older one for the same record. */
+    @Insert(
+            """
+            insert into kept_reply (flow_id, stage, record, endpoint, environment, request_hash, request, status,
+                reply, failure, millis)
+            values (#{flow}, #{stage}, #{record}, #{endpoint}, #{environment}, #{hash}, #{request}, #{status},
+                #{reply}, #{failure}, #{millis})
+            on conflict (flow_id, stage, record, endpoint, environment) do update set
+                request_hash = excluded.request_hash, request = excluded.request, status = excluded.status,
+                reply = excluded.reply, failure = excluded.failure, millis = excluded.millis, called_at = now()
+            """)
+    void keep(
+            @Param("flow") long flow,
+            @Param("stage") String stage,
+            @Param("record") long record,
+            @Param("endpoint") String endpoint,
+            @Param("environment") String environment,
+            @Param("hash") String hash,
+            @Param("request") String request,
+            @Param("status") int status,
+            @Param("reply") String reply,
+            @Param("failure") String failure,
+            @Param("millis") long millis);
+}

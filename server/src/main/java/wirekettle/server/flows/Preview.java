@@ -1,0 +1,75 @@
+package wirekettle.server.flows;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import wirekettle.core.flow.FlowProblem;
+import wirekettle.core.value.ValueFormat;
+
+/**
+ * What the flow page shows for one stage and one sample record.
+ *
+ * @param problems everything wrong with the flow
+ * @param records how many records there are
+ * @param record the sample record shown, from 1
+ * @param samples how many records coverage was computed over
+ * @param sources what is in reach, with the sample's values
+ * @param fields values by target path or column
+ * @param sends the message for the sample, indented
+ * @param rows the rows made for the sample, in column order
+ * @param kept the reply kept for the sample, or null
+ * @param keptReplies how many samples have a kept reply
+ * @param environment the environment asked about
+ */
+@Schema(
+        requiredProperties = {
+            "problems",
+            "records",
+            "record",
+            "samples",
+            "sources",
+            "fields",
+            "sends",
+            "rows",
+            "keptReplies",
+            "environment"
+        })
+public record Preview(
+        List<FlowProblem> problems,
+        long records,
+        long record,
+        int samples,
+        List<SourceGroup> sources,
+        Map<String, FieldValue> fields,
+        String sends,
+        List<List<String>> rows,
+        Kept kept,
+        int keptReplies,
+        String environment) {
+    /** A variable in reach with its fields. */
+    @Schema(requiredProperties = {"variable", "title", "fields"})
+    public record SourceGroup(String variable, String title, List<SourceField> fields) {}
+
+    /** A field in reach with the sample's value. */
+    @Schema(requiredProperties = {"wire", "name", "type", "value", "depth", "repeats"})
+    public record SourceField(String wire, String name, String type, String value, int depth, boolean repeats) {}
+
+    /** A sample record to blame, with its value. */
+    @Schema(requiredProperties = {"record", "value", "message"})
+    public record Offender(long record, String value, String message) {}
+
+    /** A format that mends samples. */
+    @Schema(requiredProperties = {"label", "format", "mends"})
+    public record Fix(String label, ValueFormat format, int mends) {}
+
+    /** The value of one field: for the sample, and over all samples. */
+    @Schema(requiredProperties = {"value", "fine", "empty", "invalid", "offenders"})
+    public record FieldValue(
+            String value, String problem, int fine, int empty, int invalid, List<Offender> offenders, Fix fix) {}
+
+    /** A kept reply. */
+    @Schema(requiredProperties = {"request", "status", "millis", "calledAt", "stale"})
+    public record Kept(
+            String request, int status, String reply, String failure, long millis, Instant calledAt, boolean stale) {}
+}

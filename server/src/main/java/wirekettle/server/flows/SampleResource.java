@@ -1,0 +1,183 @@
+package wirekettle.server.flows;
+
+import jakarta.inject.Inject;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import jakarta.ws.rs.PathParam;
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Set;
+import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import wirekettle.connect.HostRule;
+import wirekettle.connect.HttpTransport;
+import wirekettle.core.flow.FlowFile;
+import wirekettle.core.flow.PreparedFlow;
+import wirekettle.core.flow.RecordWork;
+import wirekettle.core.flow.Stage;
+import wirekettle.core.mapping.ByteOut;
+import wirekettle.core.mapping.Everything;
+import wirekettle.core.mapping.Fill;
+import wirekettle.core.mapping.MappingProblem;
+import wirekettle.core.mapping.Suggester;
+import wirekettle.core.schema.ElementDecl;
+import wirekettle.core.schema.SheetField;
+import wirekettle.core.soap.SoapCaller;
+import wirekettle.core.soap.Transport;
+import wirekettle.core.value.Column;
+import wirekettle.core.value.Layout;
+import wirekettle.core.value.Node;
+import wirekettle.server.settings.Hosts;
+import wirekettle.server.web.Problem;
+
+/** What the flow page asks while a flow is worked on: previews, suggestions, a real call for one sample. */
+@Path("/api")
+public class SampleResource {
+    @Inject
+    FlowContext context;
+
+    @Inject
+    Previewer previewer;
+
+    @Inject
+    KeptReplyMapper kept;
+
+    @Inject
+    Hosts hosts;
+
+    /** A draft, the stage worked on, and the sample record. */
+    @Schema(requiredProperties = {"file", "stage", "record", "environment"})
+    public record Asked(FlowFile file, String stage, long record, String environment, Boolean confirmed) {}
+
+    /** A draft and the path of the element that becomes a row; null chooses it. */
+    @Schema(requiredProperties = {"file"})
+    public record EverythingAsked(FlowFile file, String rows) {}
+
+    /** Returns every row's value for the sample, coverage, the message, and what is in reach. */
+    @POST
+    @Path("flows/{id}/preview")
+    public Preview preview(@PathParam("id") long id, Asked asked) throws IOException {
+        return previewer.preview(id, asked.file(), asked.stage(), asked.record(), asked.environment());
+    }
+
+    /** Proposes fills for what has none. */
+    @POST
+    @Path("flows/{id}/suggestions")
+    public List<Suggester.Suggestion> suggest(@PathParam("id") long id, Asked asked) throws IOException {
+        PreparedFlow flow = context.prepare(asked.file());
+        if (flow.read() == null || flow.offered() == null) {
+            return List.of();
+        }
+        List<Node> samples = context.samples(flow.read());
+        Layout layout = context.layout(flow.read());
+        List<Suggester.Source> sources = new ArrayList<>();
+        for (Column column : layout == null ? List.<Column>of() : layout.columns()) {
+            List<String> values =
+                    samples.stream().limit(50).map(n -> n.textOf(column.name())).toList();
+            sources.add(new Suggester.Source(
+                    "$" + flow.read().as() + "/" + column.name(), column.name(), column.format(), values));
+        }
+        Set<String> filled = new HashSet<>();
+        flow.call().fills().forEach(f -> filled.add(f.target()));
+        Set<String> used = new HashSet<>();
+        flow.call().fills().stream().map(Fill::wire).forEach(used::add);
+        sources.removeIf(s -> used.contains(s.wire()));
+        List<Suggester.Wanted> wanted = new ArrayList<>();
+        for (ElementDecl root : flow.offered().operation().input().body()) {
+            collect(flow.contract().sheet(root), "", filled, wanted, 0);
+        }
+        return Suggester.suggest(sources, wanted);
+    }
+
+    private static void collect(
+            SheetField field, String context, Set<String> filled, List<Suggester.Wanted> wanted, int depth) {
+        boolean leaf = field.rule() != null && field.fixed() == null;
+        if (leaf && !filled.contains(field.path()) && wanted.size() < 600) {
+            wanted.add(new Suggester.Wanted(
+                    field.path(),
+                    field.name().local(),
+                    context,
+                    field.documentation(),
+                    field.rule(),
+                    field.required()));
+        }
+        if (!field.recursive() && depth < 10) {
+            field.children()
+                    .forEach(c -> collect(c, context + " " + field.name().local(), filled, wanted, depth + 1));
+        }
+    }
+
+    /** Builds the whole target record from the reply. */
+    @POST
+    @Path("flows/{id}/everything")
+    public Everything.Made everything(@PathParam("id") long id, EverythingAsked asked) {
+        PreparedFlow flow = context.prepare(asked.file());
+        SheetField reply = flow.replySheet();
+        if (reply == null) {
+            throw new Problem(
+                    422, "no-reply", "The operation has no reply to make a record of; pick an operation first.");
+        }
+        return Everything.of(reply, flow.call().as(), asked.rows());
+    }
+
+    /** Calls the service for one sample record and keeps the reply; what changes data must be confirmed. */
+    @POST
+    @Path("flows/{id}/sample-call")
+    public Preview call(@PathParam("id") long id, Asked asked) throws IOException {
+        PreparedFlow flow = context.prepare(asked.file());
+        List<Node> samples = context.samples(flow.read());
+        if (flow.request() == null || samples.isEmpty()) {
+            throw new Problem(422, "not-ready", "Pick a dataset with records and an operation first.");
+        }
+        Stage.Call call = flow.call();
+        String address = context.address(call, asked.environment());
+        if (!call.delivery().reads() && !Boolean.TRUE.equals(asked.confirmed())) {
+            throw new Problem(
+                            409,
+                            "confirm-call",
+                            call.operation() + " changes data. Really call “" + call.endpoint() + "” in "
+                                    + asked.environment() + " for this record?")
+                    .with("endpoint", call.endpoint())
+                    .with("environment", asked.environment());
+        }
+        HostRule rule = hosts;
+        rule.check(java.net.URI.create(address));
+        int record = (int) Math.max(1, Math.min(asked.record(), samples.size()));
+        RecordWork work =
+                new RecordWork(flow, null, address, "sample", flow.read().dataset(), context.clock());
+        ByteOut out = new ByteOut();
+        List<MappingProblem> problems = flow.request().write(work.scope(record, samples.get(record - 1)), out);
+        if (!problems.isEmpty()) {
+            throw new Problem(
+                    422,
+                    "not-valid",
+                    "The message for this record is not ready: "
+                            + problems.get(0).sentence());
+        }
+        byte[] request = out.bytes();
+        SoapCaller caller = new SoapCaller(
+                new HttpTransport(hosts),
+                address,
+                flow.offered().port().soapVersion(),
+                flow.offered().operation(),
+                call.delivery().limits());
+        long start = System.nanoTime();
+        SoapCaller.Result result = caller.call(request);
+        Transport.Answer answer = result.answer();
+        kept.keep(
+                id,
+                call.id(),
+                record,
+                String.valueOf(call.endpoint()),
+                asked.environment(),
+                Previewer.hash(request),
+                new String(request, StandardCharsets.UTF_8),
+                answer == null ? 0 : answer.status(),
+                answer == null ? null : new String(answer.body(), StandardCharsets.UTF_8),
+                result.failure() == null ? null : result.failure().getMessage(),
+                (System.nanoTime() - start) / 1_000_000);
+        return previewer.preview(id, asked.file(), asked.stage(), asked.record(), asked.environment());
+    }
+}

@@ -1,0 +1,2 @@
+/** Flows: revisions, the flow page's live answers, kept replies. */
+package wirekettle.server.flows;

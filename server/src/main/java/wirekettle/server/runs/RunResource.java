@@ -1,0 +1,227 @@
+package wirekettle.server.runs;
+
+import io.smallrye.mutiny.Multi;
+import io.smallrye.mutiny.infrastructure.Infrastructure;
+import jakarta.inject.Inject;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import jakarta.ws.rs.PathParam;
+import jakarta.ws.rs.Produces;
+import jakarta.ws.rs.QueryParam;
+import jakarta.ws.rs.core.MediaType;
+import jakarta.ws.rs.core.Response;
+import jakarta.ws.rs.core.StreamingOutput;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.concurrent.atomic.AtomicBoolean;
+import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import org.jboss.resteasy.reactive.RestStreamElementType;
+import wirekettle.core.flow.FlowFile;
+import wirekettle.server.flows.FlowMapper;
+import wirekettle.server.flows.Previewer;
+import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.web.Page;
+import wirekettle.server.web.Problem;
+
+/** Runs: start, watch, cancel, the ledger, downloads. */
+@Path("/api")
+public class RunResource {
+    @Inject
+    RunMapper runs;
+
+    @Inject
+    LedgerMapper ledger;
+
+    @Inject
+    FlowMapper flows;
+
+    @Inject
+    Runner runner;
+
+    @Inject
+    CurrentPerson current;
+
+    @Inject
+    Downloads downloads;
+
+    /** How to run: the environment, and how many records (0 or null for all). */
+    @Schema(requiredProperties = {"environment"})
+    public record Start(String environment, Long limit) {}
+
+    /** Where a run stands, with rate and time left. */
+    @Schema(
+            name = "RunState",
+            requiredProperties = {"run", "perSecond"})
+    public record State(RunMapper.Row run, double perSecond, Long secondsLeft) {}
+
+    /** One record's whole way. */
+    @Schema(requiredProperties = {"line", "attempts"})
+    public record Way(
+            LedgerMapper.Line line, List<LedgerMapper.AttemptLine> attempts, LedgerMapper.ExchangeLine exchange) {}
+
+    /** Starts a run of the flow's newest revision. */
+    @POST
+    @Path("flows/{flow}/runs")
+    public RunMapper.Row start(@PathParam("flow") long flow, Start start) throws IOException {
+        FlowMapper.Row row = flows.byId(flow);
+        if (row == null) {
+            throw Problem.missing("flow");
+        }
+        if (!List.of("Test", "Live").contains(start.environment())) {
+            throw new Problem(400, "bad-environment", "The environment is Test or Live.");
+        }
+        FlowFile file = FlowFile.parse(flows.file(flow, row.revision()));
+        long limit = start.limit() == null ? 0 : start.limit();
+        long id = runner.start(
+                flow,
+                row.revision(),
+                file,
+                start.environment(),
+                limit,
+                current.get().name());
+        return runs.byId(id);
+    }
+
+    /** Returns runs, the newest first. */
+    @GET
+    @Path("runs")
+    public Page<RunMapper.Row> list(
+            @QueryParam("flow") long flow,
+            @QueryParam("q") String q,
+            @QueryParam("state") String state,
+            @QueryParam("page") Integer page,
+            @QueryParam("size") Integer size) {
+        String like = Page.like(q);
+        String wanted = state == null || state.isBlank() ? "%" : state;
+        return new Page<>(
+                runs.page(flow, like, wanted, Page.size(size), Page.offset(page, size)),
+                runs.count(flow, like, wanted));
+    }
+
+    private RunMapper.Row row(long id) {
+        RunMapper.Row row = runs.byId(id);
+        if (row == null) {
+            throw Problem.missing("run");
+        }
+        return row;
+    }
+
+    /** Returns where a run stands. */
+    @GET
+    @Path("runs/{id}")
+    public State one(@PathParam("id") long id) {
+        return state(row(id));
+    }
+
+    private State state(RunMapper.Row row) {
+        Instant end = row.endedAt() == null ? Instant.now() : row.endedAt();
+        double seconds = Math.max(0.001, Duration.between(row.startedAt(), end).toMillis() / 1000.0);
+        double rate = row.done() / seconds;
+        boolean running = row.state().equals("running");
+        Long left = running && rate > 0 ? (long) Math.ceil((row.total() - row.done()) / rate) : null;
+        return new State(row, rate, left);
+    }
+
+    /** Streams where a run stands, twice a second, until it has ended. */
+    @GET
+    @Path("runs/{id}/events")
+    @Produces(MediaType.SERVER_SENT_EVENTS)
+    @RestStreamElementType(MediaType.APPLICATION_JSON)
+    public Multi<State> events(@PathParam("id") long id) {
+        row(id);
+        AtomicBoolean ended = new AtomicBoolean();
+        return Multi.createFrom()
+                .ticks()
+                .startingAfter(Duration.ZERO)
+                .every(Duration.ofMillis(500))
+                .onOverflow()
+                .drop()
+                .emitOn(Infrastructure.getDefaultWorkerPool())
+                .map(tick -> state(row(id)))
+                .select()
+                .first(state -> !ended.getAndSet(!state.run().state().equals("running")));
+    }
+
+    /** Asks a run to end; what is done is kept. */
+    @POST
+    @Path("runs/{id}/cancel")
+    public RunMapper.Row cancel(@PathParam("id") long id) {
+        runner.cancel(row(id).id());
+        return row(id);
+    }
+
+    /** Returns ledger lines by outcome, cause and text. */
+    @GET
+    @Path("runs/{id}/records")
+    public Page<LedgerMapper.Line> records(
+            @PathParam("id") long id,
+            @QueryParam("outcome") String outcome,
+            @QueryParam("cause") String cause,
+            @QueryParam("q") String q,
+            @QueryParam("page") Integer page,
+            @QueryParam("size") Integer size) {
+        String out = outcome == null || outcome.isBlank() ? "%" : outcome;
+        String why = cause == null || cause.isBlank() ? "%" : cause;
+        return new Page<>(
+                ledger.page(id, out, why, Page.like(q), Page.size(size), Page.offset(page, size)),
+                ledger.count(id, out, why, Page.like(q)));
+    }
+
+    /** Returns causes with how many records each has. */
+    @GET
+    @Path("runs/{id}/causes")
+    public List<LedgerMapper.Cause> causes(@PathParam("id") long id) {
+        return ledger.causes(id);
+    }
+
+    /** Returns one record's whole way. */
+    @GET
+    @Path("runs/{id}/records/{ordinal}")
+    public Way way(@PathParam("id") long id, @PathParam("ordinal") long ordinal) {
+        LedgerMapper.Line line = ledger.line(id, ordinal);
+        if (line == null) {
+            throw Problem.missing("record");
+        }
+        LedgerMapper.ExchangeLine exchange = ledger.exchange(id, ordinal);
+        if (exchange != null) {
+            exchange = new LedgerMapper.ExchangeLine(
+                    exchange.address(), tidy(exchange.request()), exchange.status(), tidy(exchange.reply()));
+        }
+        return new Way(line, ledger.attempts(id, ordinal), exchange);
+    }
+
+    private static String tidy(String text) {
+        return text == null ? null : Previewer.tidy(text.getBytes(java.nio.charset.StandardCharsets.UTF_8));
+    }
+
+    /** Returns the rows written by a run, as CSV. */
+    @GET
+    @Path("runs/{id}/results")
+    @Produces("text/csv")
+    public Response results(@PathParam("id") long id) throws IOException {
+        RunMapper.Row row = row(id);
+        java.nio.file.Path file = row.outputFile() == null ? null : java.nio.file.Path.of(row.outputFile());
+        if (file == null || !Files.exists(file)) {
+            throw new Problem(404, "no-file", "This run wrote to a table, or its file is gone.");
+        }
+        StreamingOutput body = out -> Files.copy(file, out);
+        return Response.ok(body)
+                .header("Content-Disposition", "attachment; filename=\"run-" + id + "-results.csv\"")
+                .build();
+    }
+
+    /** Returns the records a run did not write, with the reason, as CSV. */
+    @GET
+    @Path("runs/{id}/rejects")
+    @Produces("text/csv")
+    public Response rejects(@PathParam("id") long id) {
+        row(id);
+        return Response.ok((StreamingOutput) out -> downloads.rejects(id, out))
+                .header("Content-Disposition", "attachment; filename=\"run-" + id + "-rejects.csv\"")
+                .build();
+    }
+}

@@ -1,0 +1,148 @@
+package wirekettle.server.runs;
+
+import io.quarkus.runtime.StartupEvent;
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.enterprise.event.Observes;
+import jakarta.inject.Inject;
+import java.io.IOException;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import org.jboss.logging.Logger;
+import wirekettle.connect.HttpTransport;
+import wirekettle.core.flow.FlowFile;
+import wirekettle.core.flow.FlowRun;
+import wirekettle.core.flow.Ledger;
+import wirekettle.core.flow.LedgerLine;
+import wirekettle.core.flow.PreparedFlow;
+import wirekettle.core.flow.RecordSink;
+import wirekettle.core.flow.RecordSource;
+import wirekettle.core.flow.RecordWork;
+import wirekettle.core.soap.SoapCaller;
+import wirekettle.server.contracts.ContractStore;
+import wirekettle.server.datasets.DatasetMapper;
+import wirekettle.server.datasets.DatasetStore;
+import wirekettle.server.flows.FlowContext;
+import wirekettle.server.settings.Hosts;
+import wirekettle.server.web.Problem;
+
+/** Starts runs, each on a thread of its own, and knows the ones going on. */
+@ApplicationScoped
+public class Runner {
+    private static final Logger LOG = Logger.getLogger(Runner.class);
+
+    @Inject
+    FlowContext context;
+
+    @Inject
+    ContractStore contracts;
+
+    @Inject
+    DatasetStore datasets;
+
+    @Inject
+    RunMapper runs;
+
+    @Inject
+    PostgresLedger ledger;
+
+    @Inject
+    Hosts hosts;
+
+    private final Map<Long, FlowRun> going = new ConcurrentHashMap<>();
+
+    void afterRestart(@Observes StartupEvent start) {
+        int interrupted = runs.interrupt();
+        if (interrupted > 0) {
+            LOG.infof("%d runs were interrupted when the server stopped", interrupted);
+        }
+    }
+
+    /** Starts a run of one revision of a flow; limit 0 means all records. */
+    public long start(long flowId, int revision, FlowFile file, String environment, long limit, String by)
+            throws IOException {
+        PreparedFlow flow = context.prepare(file);
+        if (!flow.runnable()) {
+            throw new Problem(
+                            422,
+                            "not-ready",
+                            "The flow cannot run yet: " + flow.problems().get(0).message())
+                    .with("problems", flow.problems());
+        }
+        String address = context.address(flow.call(), environment);
+        DatasetMapper.Row dataset = datasets.named(flow.read().dataset());
+        DatasetMapper.Row written = datasets.named(flow.write().dataset());
+        Clock clock = context.clock();
+        long total = limit > 0 ? Math.min(limit, dataset.rows()) : dataset.rows();
+        Instant at = clock.instant();
+        long id = runs.add(flowId, revision, contracts.hash(flow.call().contract()), environment, by, at, total);
+        Path staged = datasets.data().resolve("runs").resolve(id + ".csv");
+        RecordSource source = null;
+        RecordSink sink = null;
+        try {
+            source = datasets.open(dataset);
+            sink = datasets.sink(flow.write(), staged);
+        } catch (IOException | RuntimeException e) {
+            if (source != null) {
+                source.close();
+            }
+            runs.end(id, "failed", e.getMessage());
+            throw e;
+        }
+        runs.output(id, sink instanceof wirekettle.connect.CsvSink ? staged.toString() : null);
+        SoapCaller caller = new SoapCaller(
+                new HttpTransport(hosts),
+                address,
+                flow.offered().port().soapVersion(),
+                flow.offered().operation(),
+                flow.call().delivery().limits());
+        RecordWork work = new RecordWork(flow, caller, address, Long.toString(id), source.name(), clock);
+        FlowRun run = new FlowRun(flow, work, source, sink, ledgerOf(id), limit);
+        going.put(id, run);
+        RecordSource opened = source;
+        RecordSink target = sink;
+        Thread thread = new Thread(() -> work(id, run, opened, target, written), "run-" + id);
+        thread.setDaemon(true);
+        thread.start();
+        return id;
+    }
+
+    private Ledger ledgerOf(long id) {
+        return new Ledger() {
+            @Override
+            public void claim(long ordinal) {
+                ledger.claim(id, ordinal);
+            }
+
+            @Override
+            public void append(List<LedgerLine> lines, long outputOffset) {
+                ledger.append(id, lines, outputOffset);
+            }
+        };
+    }
+
+    private void work(long id, FlowRun run, RecordSource source, RecordSink sink, DatasetMapper.Row target) {
+        try (source;
+                sink) {
+            run.run();
+            datasets.look(target.id(), DatasetStore.spec(target));
+            runs.end(id, run.cancelled() ? "cancelled" : "done", null);
+        } catch (IOException | RuntimeException e) {
+            LOG.warnf("run %d failed: %s", id, e.getMessage());
+            runs.end(id, "failed", e.getMessage());
+        } finally {
+            going.remove(id);
+        }
+    }
+
+    /** Asks a run to end; what is done is kept. */
+    public void cancel(long id) {
+        FlowRun run = going.get(id);
+        if (run != null) {
+            run.cancel();
+        }
+    }
+}

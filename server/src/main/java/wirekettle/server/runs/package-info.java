@@ -1,0 +1,2 @@
+/** Runs: starting, the ledger, live counts, downloads. */
+package wirekettle.server.runs;

@@ -1,0 +1,2 @@
+/** Allowed hosts and endpoints. */
+package wirekettle.server.settings;

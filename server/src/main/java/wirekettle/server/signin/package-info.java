@@ -1,0 +1,2 @@
+/** Who may use the product: people, sessions, and the guard before every request. */
+package wirekettle.server.signin;

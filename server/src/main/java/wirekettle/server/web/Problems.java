@@ -1,0 +1,74 @@
+package wirekettle.server.web;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import jakarta.ws.rs.WebApplicationException;
+import jakarta.ws.rs.core.Response;
+import java.io.IOException;
+import java.util.Map;
+import org.jboss.logging.Logger;
+import org.jboss.resteasy.reactive.server.ServerExceptionMapper;
+import wirekettle.connect.HostRefused;
+import wirekettle.core.contract.ContractRefused;
+
+/** Turns every exception into problem details; none leaks a stack trace. */
+public final class Problems {
+    private static final Logger LOG = Logger.getLogger(Problems.class);
+
+    /** Tells a problem. */
+    @ServerExceptionMapper
+    public Response problem(Problem problem) {
+        return answer(problem.status(), problem.document());
+    }
+
+    /** Tells a refused contract with its findings. */
+    @ServerExceptionMapper
+    public Response refused(ContractRefused refused) {
+        return problem(new Problem(422, "contract-refused", refused.getMessage()).with("findings", refused.findings()));
+    }
+
+    /** Tells a refused host, so that it can be allowed on the spot. */
+    @ServerExceptionMapper
+    public Response host(HostRefused refused) {
+        return problem(new Problem(422, "host-not-allowed", refused.getMessage()).with("host", refused.host()));
+    }
+
+    /** Tells that a body is no JSON, or not the JSON wanted. */
+    @ServerExceptionMapper
+    public Response json(JsonProcessingException e) {
+        return problem(new Problem(400, "bad-json", "The request cannot be read: " + e.getOriginalMessage()));
+    }
+
+    /** Tells that something outside failed. */
+    @ServerExceptionMapper
+    public Response outside(IOException e) {
+        return problem(new Problem(422, "not-possible", String.valueOf(e.getMessage())));
+    }
+
+    /** Tells that a value makes no sense. */
+    @ServerExceptionMapper
+    public Response argument(IllegalArgumentException e) {
+        return problem(new Problem(400, "bad-request", String.valueOf(e.getMessage())));
+    }
+
+    /** Passes on what the framework decided, as problem details. */
+    @ServerExceptionMapper
+    public Response framework(WebApplicationException e) {
+        int status = e.getResponse().getStatus();
+        return problem(new Problem(status, "http-" + status, String.valueOf(e.getMessage())));
+    }
+
+    /** Logs what nobody expected and tells only that it happened. */
+    @ServerExceptionMapper
+    public Response unexpected(RuntimeException e) {
+        LOG.error("unexpected", e);
+        return problem(new Problem(
+                500, "unexpected", "Something went wrong that should not have; it is in the server's log."));
+    }
+
+    private static Response answer(int status, Map<String, Object> document) {
+        return Response.status(status)
+                .type("application/problem+json")
+                .entity(document)
+                .build();
+    }
+}
