@@ -1,0 +1,180 @@
+package wirekettle.e2e;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.List;
+import org.openqa.selenium.By;
+import org.openqa.selenium.JavascriptExecutor;
+import org.openqa.selenium.Keys;
+import org.openqa.selenium.OutputType;
+import org.openqa.selenium.StaleElementReferenceException;
+import org.openqa.selenium.WebElement;
+import org.openqa.selenium.chrome.ChromeDriver;
+import org.openqa.selenium.chrome.ChromeDriverService;
+import org.openqa.selenium.chrome.ChromeOptions;
+import org.openqa.selenium.support.ui.WebDriverWait;
+
+/** Headless Chromium on one product, with waits instead of pauses. */
+public final class Browser implements AutoCloseable {
+    private final String address;
+    private final ChromeDriver driver;
+    private final WebDriverWait wait;
+
+    /** Opens a browser; downloads go to {@code downloads}. */
+    public Browser(String address, Path downloads) {
+        this.address = address;
+        ChromeOptions options = new ChromeOptions();
+        options.setBinary("/usr/bin/chromium");
+        options.addArguments(
+                "--headless=new",
+                "--no-sandbox",
+                "--disable-gpu",
+                "--disable-quic",
+                "--no-first-run",
+                "--disable-background-networking",
+                "--disable-component-update",
+                "--disable-sync",
+                "--disable-dev-shm-usage",
+                "--window-size=1280,800");
+        options.setExperimentalOption(
+                "prefs",
+                java.util.Map.of(
+                        "download.default_directory", downloads.toAbsolutePath().toString()));
+        driver = new ChromeDriver(
+                new ChromeDriverService.Builder()
+                        .usingDriverExecutable(new java.io.File("/usr/bin/chromedriver"))
+                        .build(),
+                options);
+        // headless windows count their frame: make the page itself 1280×800
+        driver.executeCdpCommand(
+                "Emulation.setDeviceMetricsOverride",
+                java.util.Map.of("width", 1280, "height", 800, "deviceScaleFactor", 1, "mobile", false));
+        wait = new WebDriverWait(driver, Duration.ofSeconds(30), Duration.ofMillis(100));
+    }
+
+    /** Opens a path of the product. */
+    public void open(String path) {
+        driver.get(address + path);
+    }
+
+    /** Signs in on the sign-in screen. */
+    public void signIn(String name, String password) {
+        open("/");
+        see("input[name=name]").sendKeys(name);
+        see("input[name=password]").sendKeys(password + Keys.ENTER);
+        see("header nav");
+    }
+
+    /** Waits until an element of a CSS selector is shown, and returns it. */
+    public WebElement see(String css) {
+        return shown(By.cssSelector(css), css);
+    }
+
+    /** Waits until an element with exactly that text, or containing it, is shown, and returns the innermost. */
+    public WebElement seeText(String text) {
+        String quoted = "\"" + text + "\"";
+        return shown(
+                By.xpath("//*[not(self::script) and contains(normalize-space(.), " + quoted
+                        + ") and not(*[contains(normalize-space(.), " + quoted + ")])]"),
+                "text " + text);
+    }
+
+    private WebElement shown(By by, String what) {
+        return wait.withMessage("waiting for " + what + " on " + driver.getCurrentUrl())
+                .until(d -> {
+                    List<WebElement> all = d.findElements(by);
+                    try {
+                        return all.stream()
+                                .filter(WebElement::isDisplayed)
+                                .findFirst()
+                                .orElse(null);
+                    } catch (StaleElementReferenceException e) {
+                        return null;
+                    }
+                });
+    }
+
+    /** Waits for a condition. */
+    public void until(String what, java.util.function.BooleanSupplier condition) {
+        wait.withMessage("waiting until " + what + " on " + driver.getCurrentUrl())
+                .until(d -> {
+                    try {
+                        return condition.getAsBoolean();
+                    } catch (StaleElementReferenceException e) {
+                        return false;
+                    }
+                });
+    }
+
+    /** Clicks an element found by CSS. */
+    public void click(String css) {
+        until("clicked " + css, () -> clicked(see(css)));
+    }
+
+    /** Clicks the button with that text. */
+    public void press(String text) {
+        By by = By.xpath("//button[contains(normalize-space(.), \"" + text + "\") and not(@disabled)]");
+        until("pressed " + text, () -> clicked(shown(by, "button " + text)));
+    }
+
+    private static boolean clicked(WebElement element) {
+        try {
+            element.click();
+            return true;
+        } catch (org.openqa.selenium.WebDriverException e) {
+            return false;
+        }
+    }
+
+    /** Presses keys, wherever the focus is. */
+    public void keys(CharSequence... keys) {
+        driver.switchTo().activeElement().sendKeys(keys);
+    }
+
+    /** Picks an option by text in the open list of a select found by its label. */
+    public void choose(String label, String option) {
+        WebElement input = wait.until(d -> d.findElement(By.cssSelector("[aria-label='" + label + "']")));
+        until(
+                "opened " + label,
+                () -> clicked(
+                        input.findElement(By.xpath("./ancestor-or-self::div[contains(@class,'ant-select')][1]"))));
+        By by = By.xpath(
+                "//div[contains(@class,'ant-select-dropdown') and not(contains(@class,'ant-select-dropdown-hidden'))]"
+                        + "//div[contains(@class,'ant-select-item-option-content') and contains(., \"" + option
+                        + "\")]");
+        until("chose " + option, () -> clicked(shown(by, "option " + option)));
+    }
+
+    /** Returns the text of the whole page. */
+    public String text() {
+        return driver.findElement(By.tagName("body")).getText();
+    }
+
+    /** Returns the path and query shown. */
+    public String location() {
+        return driver.getCurrentUrl().substring(address.length());
+    }
+
+    /** Returns the driver for what this class has no word for. */
+    public ChromeDriver driver() {
+        return driver;
+    }
+
+    /** Runs a script in the page. */
+    public Object script(String script, Object... arguments) {
+        return ((JavascriptExecutor) driver).executeScript(script, arguments);
+    }
+
+    /** Saves a picture of the page. */
+    public void picture(Path file) throws IOException {
+        Files.createDirectories(file.toAbsolutePath().getParent());
+        Files.write(file, driver.getScreenshotAs(OutputType.BYTES));
+    }
+
+    @Override
+    public void close() {
+        driver.quit();
+    }
+}

@@ -1,0 +1,53 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { Spin } from 'antd';
+import { lazy, Suspense, useEffect } from 'react';
+import { Route, Routes } from 'react-router';
+import { api, ApiProblem } from './api/client';
+import type { Person } from './api/types';
+import { Shell } from './shared/Shell';
+import { SignIn } from './signin/SignIn';
+
+const Desk = lazy(() => import('./desk/Desk').then((m) => ({ default: m.Desk })));
+const ContractList = lazy(() => import('./contracts/ContractList').then((m) => ({ default: m.ContractList })));
+const ContractPage = lazy(() => import('./contracts/ContractPage').then((m) => ({ default: m.ContractPage })));
+const DatasetList = lazy(() => import('./datasets/DatasetList').then((m) => ({ default: m.DatasetList })));
+const DatasetPage = lazy(() => import('./datasets/DatasetPage').then((m) => ({ default: m.DatasetPage })));
+const FlowList = lazy(() => import('./flows/FlowList').then((m) => ({ default: m.FlowList })));
+const FlowPage = lazy(() => import('./flows/FlowPage').then((m) => ({ default: m.FlowPage })));
+const RunList = lazy(() => import('./runs/RunList').then((m) => ({ default: m.RunList })));
+const RunPage = lazy(() => import('./runs/RunPage').then((m) => ({ default: m.RunPage })));
+const Settings = lazy(() => import('./settings/Settings').then((m) => ({ default: m.Settings })));
+
+export function App() {
+  const client = useQueryClient();
+  const me = useQuery({ queryKey: ['me'], queryFn: () => api.get<Person>('/me'), staleTime: Infinity });
+  useEffect(() => {
+    const out = () => client.setQueryData(['me'], null);
+    window.addEventListener('signed-out', out);
+    return () => window.removeEventListener('signed-out', out);
+  }, [client]);
+  if (me.isPending) return <Spin style={{ margin: '30vh auto', display: 'block' }} />;
+  if (!me.data) {
+    const down = me.error instanceof ApiProblem && me.error.status !== 401 ? me.error.message : undefined;
+    return <SignIn problem={down} onDone={(person) => client.setQueryData(['me'], person)} />;
+  }
+  return (
+    <Shell person={me.data}>
+      <Suspense fallback={<Spin style={{ margin: '20vh auto', display: 'block' }} />}>
+        <Routes>
+          <Route path="/" element={<Desk />} />
+          <Route path="/contracts" element={<ContractList />} />
+          <Route path="/contracts/:id" element={<ContractPage />} />
+          <Route path="/datasets" element={<DatasetList />} />
+          <Route path="/datasets/:id" element={<DatasetPage />} />
+          <Route path="/flows" element={<FlowList />} />
+          <Route path="/flows/:id" element={<FlowPage />} />
+          <Route path="/runs" element={<RunList />} />
+          <Route path="/runs/:id" element={<RunPage />} />
+          <Route path="/settings" element={<Settings me={me.data} />} />
+          <Route path="*" element={<div className="page">There is no such page. The Desk is a good place to start.</div>} />
+        </Routes>
+      </Suspense>
+    </Shell>
+  );
+}

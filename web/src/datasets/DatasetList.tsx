@@ -1,0 +1,110 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { Button, Form, Input, Modal, Segmented, Table, Upload } from 'antd';
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { api, query } from '../api/client';
+import type { Dataset, Page } from '../api/types';
+import { Nothing, Trouble, When } from '../shared/parts';
+
+export function DatasetList() {
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const [text, setText] = useState('');
+  const [page, setPage] = useState(1);
+  const [adding, setAdding] = useState(false);
+  const [error, setError] = useState<unknown>();
+  const [busy, setBusy] = useState(false);
+  const list = useQuery({
+    queryKey: ['datasets', text, page],
+    queryFn: () => api.get<Page<Dataset>>(`/datasets${query({ q: text, page, size: 20 })}`),
+    placeholderData: (before) => before,
+  });
+  const upload = async (file: File) => {
+    setError(undefined);
+    setBusy(true);
+    try {
+      const made = await api.upload<Dataset>('/datasets/files', 'file', [file]);
+      await client.invalidateQueries({ queryKey: ['datasets'] });
+      navigate(`/datasets/${made.id}`);
+    } catch (e) {
+      setError(e);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const buttons = (
+    <>
+      <Upload showUploadList={false} accept=".csv,.txt,.tsv" beforeUpload={(file) => { void upload(file); return false; }}>
+        <Button type="primary" loading={busy}>Add a CSV file</Button>
+      </Upload>
+      <Button onClick={() => setAdding(true)}>Add a table, query or target</Button>
+    </>
+  );
+  return (
+    <div className="page">
+      <div className="page-head">
+        <h1>Datasets</h1>
+        <Input.Search allowClear placeholder="Find a dataset" style={{ width: 240 }} onChange={(e) => { setText(e.target.value); setPage(1); }} />
+        <span className="grow" />
+        {buttons}
+      </div>
+      <Trouble error={error ?? list.error} retry={() => void list.refetch()} />
+      {list.data?.total === 0 && !text ? (
+        <Nothing title="No datasets yet" action={<div className="row" style={{ justifyContent: 'center' }}>{buttons}</div>}>
+          A dataset is a named place records are read from or written to. Add a CSV file and it is looked at: delimiter, charset, names and types.
+        </Nothing>
+      ) : (
+        <Table<Dataset>
+          size="small"
+          rowKey="id"
+          loading={list.isPending}
+          dataSource={list.data?.items}
+          onRow={(row) => ({ onClick: () => navigate(`/datasets/${row.id}`), style: { cursor: 'pointer' } })}
+          pagination={{ current: page, pageSize: 20, total: list.data?.total, onChange: setPage, hideOnSinglePage: true }}
+          columns={[
+            { title: 'Name', dataIndex: 'name', sorter: (a, b) => a.name.localeCompare(b.name), render: (name: string, row) => <a onClick={() => navigate(`/datasets/${row.id}`)}>{name}</a> },
+            { title: 'Kind', dataIndex: 'kind', width: 100, render: (kind: string, row) => (kind === 'csv' ? 'CSV file' : kind === 'table' ? `table ${row.table}` : 'query') },
+            { title: 'Rows', dataIndex: 'rows', align: 'right', width: 90, sorter: (a, b) => a.rows - b.rows, render: (n: number, row) => (row.hasData ? n : <span className="faint">not written yet</span>) },
+            { title: 'Fields', align: 'right', width: 80, render: (_, row) => row.columns.length || '–' },
+            { title: 'Findings', align: 'right', width: 100, dataIndex: 'findingCount', render: (n: number) => n || <span className="faint">none</span> },
+            { title: 'Added', dataIndex: 'createdAt', width: 150, render: (at: string) => <When at={at} /> },
+          ]}
+        />
+      )}
+      {adding && <NewDataset onClose={() => setAdding(false)} onDone={(id) => navigate(`/datasets/${id}`)} />}
+    </div>
+  );
+}
+
+type Kind = 'table' | 'query' | 'csv';
+
+/** Adds a table, a query, or a file that a flow will write. */
+export function NewDataset({ onClose, onDone, kind: first = 'table' }: { onClose: () => void; onDone: (id: number, name: string) => void; kind?: Kind }) {
+  const client = useQueryClient();
+  const [kind, setKind] = useState<Kind>(first);
+  const [name, setName] = useState('');
+  const [text, setText] = useState('');
+  const [error, setError] = useState<unknown>();
+  const save = async () => {
+    try {
+      const made = await api.post<Dataset>('/datasets', { name: name || text, kind, table: kind === 'table' ? text : undefined, query: kind === 'query' ? text : undefined });
+      await client.invalidateQueries({ queryKey: ['datasets'] });
+      onDone(made.id, made.name);
+    } catch (e) {
+      setError(e);
+    }
+  };
+  return (
+    <Modal open title="Add a dataset" onCancel={onClose} okText="Add" onOk={() => void save()} okButtonProps={{ disabled: kind === 'csv' ? !name.trim() : !text.trim() }}>
+      <Form layout="vertical">
+        <Form.Item>
+          <Segmented<Kind> value={kind} onChange={setKind} options={[{ value: 'table', label: 'Table' }, { value: 'query', label: 'Query' }, { value: 'csv', label: 'CSV file to write' }]} />
+        </Form.Item>
+        {kind === 'table' && <Form.Item label="Table" extra="In the datasets' own database; a table that is not there is created by the first run that writes it."><Input className="mono" value={text} onChange={(e) => setText(e.target.value)} placeholder="schema.table" /></Form.Item>}
+        {kind === 'query' && <Form.Item label="Query"><Input.TextArea className="mono" rows={5} value={text} onChange={(e) => setText(e.target.value)} placeholder="select …" /></Form.Item>}
+        <Form.Item label="Name"><Input value={name} onChange={(e) => setName(e.target.value)} placeholder={kind === 'table' ? text : ''} /></Form.Item>
+      </Form>
+      <Trouble error={error} />
+    </Modal>
+  );
+}

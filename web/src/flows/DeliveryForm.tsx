@@ -1,0 +1,59 @@
+import { useQueryClient } from '@tanstack/react-query';
+import { Form, Input, InputNumber, Segmented, Select, Switch } from 'antd';
+import { useState } from 'react';
+import { api } from '../api/client';
+import type { CallStage, Delivery } from '../api/flow';
+import { Trouble } from '../shared/parts';
+import { useEndpoints } from './useChoices';
+
+/** How the call is delivered: endpoint, reads or changes, retries, limits, what is kept. */
+export function DeliveryForm({ stage, onChange }: { stage: CallStage; onChange: (stage: CallStage) => void }) {
+  const client = useQueryClient();
+  const endpoints = useEndpoints();
+  const [error, setError] = useState<unknown>();
+  const endpoint = endpoints.find((e) => e.name === stage.endpoint);
+  const set = (part: Partial<Delivery>) => onChange({ ...stage, delivery: { ...stage.delivery, ...part } });
+  const address = async (part: object) => {
+    try {
+      await api.put('/endpoints', { name: stage.endpoint, testAddress: endpoint?.testAddress ?? '', liveAddress: endpoint?.liveAddress ?? '', ...part });
+      await client.invalidateQueries({ queryKey: ['endpoints'] });
+    } catch (e) {
+      setError(e);
+    }
+  };
+  const d = stage.delivery;
+  const number = (name: 'atOnce' | 'retries' | 'backOffMillis' | 'connectMillis' | 'firstByteMillis' | 'wholeMillis', min: number, max: number, unit = '') => (
+    <InputNumber size="small" min={min} max={max} value={d[name]} suffix={unit} style={{ width: 110 }} onChange={(v) => v !== null && set({ [name]: v })} />
+  );
+  return (
+    <Form layout="horizontal" labelCol={{ flex: '190px' }} labelAlign="left" size="small" style={{ padding: '14px 16px', overflow: 'auto', maxWidth: 680 }}>
+      <Form.Item label="Endpoint">
+        <Select showSearch value={stage.endpoint} onChange={(e) => onChange({ ...stage, endpoint: e })} options={endpoints.map((e) => ({ value: e.name, label: e.name }))} style={{ width: 300 }} />
+      </Form.Item>
+      <Form.Item label="Address in Test"><Input className="mono" key={`t${endpoint?.testAddress}`} defaultValue={endpoint?.testAddress} onBlur={(e) => e.target.value !== endpoint?.testAddress && void address({ testAddress: e.target.value })} /></Form.Item>
+      <Form.Item label="Address in Live"><Input className="mono" key={`l${endpoint?.liveAddress}`} defaultValue={endpoint?.liveAddress} placeholder="not set" onBlur={(e) => e.target.value !== endpoint?.liveAddress && void address({ liveAddress: e.target.value })} /></Form.Item>
+      <Trouble error={error} />
+      <Form.Item label="The operation" extra={d.effect === 'reads' ? 'May be called again at will.' : 'Is never blindly sent again; sample calls ask first.'}>
+        <Segmented value={d.effect} onChange={(effect) => set({ effect: effect as Delivery['effect'] })} options={[{ value: 'reads', label: 'reads' }, { value: 'changes', label: 'changes data' }]} />
+      </Form.Item>
+      <Form.Item label="Calls at once">{number('atOnce', 1, 64)}</Form.Item>
+      <Form.Item label="Tries again" extra="Always when nothing was sent; after sending, only where the operation reads.">
+        <span className="row">{number('retries', 0, 10)} times, first after {number('backOffMillis', 0, 60_000, 'ms')}</span>
+      </Form.Item>
+      {d.effect === 'changes' && (
+        <Form.Item label="Send changes again" extra="Also when a request may already have arrived. It can then take effect twice.">
+          <Switch checked={d.resendChanges} onChange={(resendChanges) => set({ resendChanges })} />
+        </Form.Item>
+      )}
+      <Form.Item label="Time limits">
+        <span className="row" style={{ flexWrap: 'wrap' }}>connect {number('connectMillis', 1, 600_000, 'ms')} first byte {number('firstByteMillis', 1, 600_000, 'ms')} whole {number('wholeMillis', 1, 600_000, 'ms')}</span>
+      </Form.Item>
+      <Form.Item label="Exchanges kept">
+        <Select value={d.keep} onChange={(keep) => set({ keep })} style={{ width: 300 }} options={[{ value: 'none', label: 'none' }, { value: 'failures', label: 'failures and the first ten' }, { value: 'all', label: 'all' }]} />
+      </Form.Item>
+      <Form.Item label="Strict" extra="A reply that is not valid against the contract fails the call; otherwise it is kept with a note.">
+        <Switch checked={d.strict} onChange={(strict) => set({ strict })} />
+      </Form.Item>
+    </Form>
+  );
+}

@@ -1,0 +1,192 @@
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react';
+import { type Fill, fillText, type ValueFormat } from '../api/flow';
+import type { FieldValue, SourceGroup, Suggestion } from '../api/types';
+import { useKeys } from '../shared/useKeys';
+import { Coverage } from './Coverage';
+import { FillCell } from './FillCell';
+import css from './flow.module.css';
+import { FormatMenu } from './FormatMenu';
+import { SourceList } from './SourceList';
+import { Wires } from './Wires';
+
+/** One target: a field of a message or a column of a record. */
+export type Target = {
+  path: string;
+  search: string;
+  name: ReactNode;
+  fillable: boolean;
+  repeats: boolean;
+  required: boolean;
+  values: string[];
+  filledBelow?: string;
+};
+
+const HEIGHT = 30;
+
+/** Target rows with what fills them, the value for the sample and coverage over all samples; sources at the left. */
+export function FillSheet({
+  targets, fills, values, sources, suggestions, focus, onFocus, onFill, onFormat, onAccept, onDismiss, onRecord, heading,
+}: {
+  targets: Target[];
+  fills: Fill[];
+  values: Record<string, FieldValue>;
+  sources: SourceGroup[];
+  suggestions: Map<string, Suggestion>;
+  focus: string | undefined;
+  onFocus: (path: string) => void;
+  onFill: (path: string, text: string) => void;
+  onFormat: (path: string, format: ValueFormat | undefined) => void;
+  onAccept: (path: string) => void;
+  onDismiss: (path: string) => void;
+  onRecord: (record: number) => void;
+  heading: string;
+}) {
+  const [editing, setEditing] = useState<{ path: string; start: string }>();
+  const [dropOn, setDropOn] = useState<string>();
+  const box = useRef<HTMLDivElement>(null);
+  const scroll = useRef<HTMLDivElement>(null);
+  const byTarget = useMemo(() => new Map(fills.map((f) => [f.target, f])), [fills]);
+  const at = Math.max(0, targets.findIndex((t) => t.path === focus));
+  const list = useVirtualizer({ count: targets.length, getScrollElement: () => scroll.current, estimateSize: () => HEIGHT, overscan: 10 });
+  const samples = Object.values(values).reduce((most, v) => Math.max(most, v.fine + v.empty + v.invalid), 0);
+  const wires = (text: string) => new Set(text.match(/\$[\p{L}\p{N}_./@-]+/gu) ?? []);
+  const used = useMemo(() => new Set(fills.flatMap((f) => [...wires(fillText(f))])), [fills]);
+  const focused = byTarget.get(focus ?? '');
+
+  const go = (index: number) => {
+    const next = targets[Math.max(0, Math.min(targets.length - 1, index))];
+    if (!next) return;
+    onFocus(next.path);
+    list.scrollToIndex(Math.max(0, Math.min(targets.length - 1, index)));
+  };
+  const edit = (path: string, start?: string) => {
+    const target = targets.find((t) => t.path === path);
+    if (target?.fillable || target?.repeats) setEditing({ path, start: start ?? fillText(byTarget.get(path)) });
+  };
+  const accept = () => {
+    const path = targets[at]?.path;
+    if (path && suggestions.has(path)) onAccept(path);
+    const rest = [...targets.slice(at + 1), ...targets.slice(0, at)].find((t) => suggestions.has(t.path) && t.path !== path);
+    if (rest) go(targets.indexOf(rest));
+  };
+  useKeys({
+    ArrowDown: () => go(at + 1),
+    ArrowUp: () => go(at - 1),
+    PageDown: () => go(at + 12),
+    PageUp: () => go(at - 12),
+    Home: () => go(0),
+    End: () => go(targets.length - 1),
+    Enter: () => targets[at] && edit(targets[at].path),
+    Delete: () => targets[at] && onFill(targets[at].path, ''),
+    Backspace: () => targets[at] && onFill(targets[at].path, ''),
+    Tab: accept,
+    x: () => targets[at] && onDismiss(targets[at].path),
+    f: () => {
+      const fix = targets[at] && values[targets[at].path]?.fix;
+      if (fix) onFormat(targets[at].path, fix.format as ValueFormat);
+    },
+    $: () => targets[at] && edit(targets[at].path, '$'),
+    '"': () => targets[at] && edit(targets[at].path, '"'),
+  });
+  useEffect(() => {
+    if (focus && at > 0) list.scrollToIndex(at);
+    // the row is brought into view when it is chosen from elsewhere
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [focus]);
+
+  return (
+    <div ref={box} className={css.fillArea}>
+      <SourceList groups={sources} used={used} focus={wires(fillText(focused))} onPick={(wire) => targets[at] && onFill(targets[at].path, wire)} />
+      <div data-gutter className={css.gutter} />
+      <div className={css.sheet} role="grid" aria-label={heading}>
+        <div className={`${css.fillRow} ${css.fillHead}`}>
+          <span />
+          <span>{heading}</span>
+          <span>Filled from</span>
+          <span>For this record</span>
+          <span>{samples} rows</span>
+        </div>
+        <div ref={scroll} className={css.scroll}>
+          <div style={{ height: list.getTotalSize(), position: 'relative' }}>
+            {list.getVirtualItems().map((item) => {
+              const target = targets[item.index];
+              const fill = byTarget.get(target.path);
+              const value = values[target.path];
+              const suggestion = suggestions.get(target.path);
+              const status = value?.problem ? css.statusBad : fill ? (value && value.invalid > 0 ? css.statusSome : css.statusFine) : suggestion ? css.statusSuggested : '';
+              const isOn = target.path === focus;
+              return (
+                <div
+                  key={target.path}
+                  role="row"
+                  aria-selected={isOn}
+                  data-target={target.path}
+                  className={`${css.fillRow} ${isOn ? css.fillOn : ''} ${dropOn === target.path ? css.dropOn : ''} ${target.fillable ? '' : css.group}`}
+                  style={{ transform: `translateY(${item.start}px)`, position: 'absolute', height: HEIGHT }}
+                  onClick={() => onFocus(target.path)}
+                  onDoubleClick={() => edit(target.path)}
+                  onDragOver={(e) => {
+                    if (!target.fillable && !target.repeats) return;
+                    e.preventDefault();
+                    setDropOn(target.path);
+                  }}
+                  onDragLeave={() => setDropOn(undefined)}
+                  onDrop={(e) => {
+                    e.preventDefault();
+                    setDropOn(undefined);
+                    onFocus(target.path);
+                    onFill(target.path, e.dataTransfer.getData('text/plain'));
+                  }}
+                >
+                  <span className={`${css.status} ${status}`} />
+                  <span className="clip" style={{ display: 'flex', minWidth: 0 }}>{target.name}</span>
+                  <span className={css.fillCell}>
+                    {editing?.path === target.path ? (
+                      <FillCell
+                        start={editing.start}
+                        sources={sources}
+                        values={target.values}
+                        onLeave={() => setEditing(undefined)}
+                        onKeep={(text) => {
+                          setEditing(undefined);
+                          onFill(target.path, text);
+                          go(item.index + 1);
+                        }}
+                      />
+                    ) : fill ? (
+                      <>
+                        <span className={`mono clip ${fill.constant !== undefined ? '' : css.wired}`} title={fillText(fill)} onClick={() => isOn && edit(target.path)}>{fillText(fill)}</span>
+                        {fill.repeat === undefined && <FormatMenu format={fill.format} onChange={(format) => onFormat(target.path, format)} />}
+                      </>
+                    ) : suggestion ? (
+                      <span className="row clip" title={suggestion.reason}>
+                        <button type="button" className={`mono clip ${css.ghost}`} onClick={() => onAccept(target.path)}>{suggestion.wire}</button>
+                        <span className="faint" style={{ fontSize: 11 }}>{suggestion.score.toFixed(2)}</span>
+                        {isOn && <kbd>Tab</kbd>}
+                        {isOn && <span className="faint clip" style={{ fontSize: 11 }}>{suggestion.reason}</span>}
+                      </span>
+                    ) : target.fillable ? (
+                      <button type="button" className={css.emptyCell} tabIndex={-1} onClick={() => isOn && edit(target.path)}>
+                        {isOn ? (target.values.length ? `one of ${target.values.slice(0, 3).join(', ')} …` : 'type, or drag a field here') : target.required ? <span className="bad">required</span> : ''}
+                      </button>
+                    ) : (
+                      <span className="dim">{target.filledBelow}{target.repeats && (isOn ? ' · Enter a repeated field to repeat for each' : ' · repeats')}</span>
+                    )}
+                  </span>
+                  <span className={`mono clip ${value?.problem ? 'bad' : ''}`} title={value?.problem ? `${value.value} ${value.problem}` : value?.value}>
+                    {value?.value}
+                    {value?.problem && <> {value.problem}</>}
+                  </span>
+                  <span><Coverage value={value} onRecord={onRecord} /></span>
+                </div>
+              );
+            })}
+          </div>
+          {targets.length === 0 && <p className="dim" style={{ padding: 14 }}>No field fits what is looked for.</p>}
+        </div>
+      </div>
+      <Wires box={box} fills={fills} focus={focus} version={`${targets.length} ${sources.length} ${at}`} />
+    </div>
+  );
+}

@@ -1,0 +1,228 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { App, Button, Dropdown, Modal, Popover, Skeleton } from 'antd';
+import { useCallback, useEffect, useState } from 'react';
+import { useNavigate, useParams, useSearchParams } from 'react-router';
+import { api, ApiProblem } from '../api/client';
+import { type CallStage as Call, type Flow, type FlowFile, type Stage, type ValueFormat, withStage, type WriteStage as Write } from '../api/flow';
+import type { Preview, Run } from '../api/types';
+import { useEnvironment } from '../shared/environment';
+import { RunCounts, SidePane, Trouble, When } from '../shared/parts';
+import { useKeys } from '../shared/useKeys';
+import { CallStage } from './CallStage';
+import css from './flow.module.css';
+import { Outline } from './Outline';
+import { ReadStage } from './ReadStage';
+import { SamplePane } from './SamplePane';
+import { useDraft } from './useDraft';
+import { WriteStage } from './WriteStage';
+
+/** The flow page: the outline, the stage being worked on, and a sample record seen at that point. */
+export function FlowPage() {
+  const { id } = useParams();
+  const flow = useQuery({ queryKey: ['flow', id], queryFn: () => api.get<Flow>(`/flows/${id}`), staleTime: Infinity, gcTime: 0 });
+  if (flow.isPending) return <div className="page"><Skeleton active /></div>;
+  if (!flow.data) return <div className="page"><Trouble error={flow.error} retry={() => void flow.refetch()} /></div>;
+  return <Editor key={id} flow={flow.data} />;
+}
+
+function Editor({ flow }: { flow: Flow }) {
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const { modal, message } = App.useApp();
+  const environment = useEnvironment();
+  const [search, setSearch] = useSearchParams();
+  const onSaved = useCallback((saved: Flow) => client.setQueryData(['flow', String(flow.id)], (old: Flow | undefined) => (old ? { ...saved, file: old.file } : saved)), [client, flow.id]);
+  const draft = useDraft(flow, onSaved);
+  const { file } = draft;
+  const stageId = search.get('stage') || file.stages.find((s) => s.verb === 'Call')?.id || file.stages[0].id;
+  const stage: Stage = file.stages.find((s) => s.id === stageId) ?? file.stages[0];
+  const number = file.stages.indexOf(stage) + 1;
+  const call = file.stages.find((s): s is Call => s.verb === 'Call');
+  const read = file.stages[0].verb === 'Read' ? file.stages[0] : undefined;
+  const [record, setRecord] = useState(() => Math.max(1, Number(search.get('record')) || 1));
+  const [focus, setFocus] = useState<string>();
+  const [calling, setCalling] = useState(false);
+  const [starting, setStarting] = useState(false);
+  const asked = useSettled({ file, stage: stage.id, record, environment }, 120);
+  const preview = useQuery({
+    queryKey: ['preview', flow.id, asked],
+    queryFn: () => api.post<Preview>(`/flows/${flow.id}/preview`, asked),
+    placeholderData: (before) => before,
+    gcTime: 10_000,
+  });
+  const shown = preview.data;
+  const problems = shown?.problems ?? flow.problems;
+
+  const blame = search.get('blame');
+  useEffect(() => {
+    if (!blame) return;
+    const fills = stage.verb === 'Read' ? [] : stage.fills;
+    setFocus(fills.find((f) => f.id === blame)?.target ?? (blame.startsWith('/') ? blame : undefined));
+    // only when the link is followed, not on every edit
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [blame, stage.id]);
+
+  const choose = (next: string) => {
+    setFocus(undefined);
+    setSearch({ stage: next }, { replace: true });
+  };
+  const change = useCallback((next: Stage) => draft.change((f) => withStage(f, next.id, () => next)), [draft]);
+  const fixField = (path: string) => {
+    const fix = shown?.fields[path]?.fix;
+    if (fix && stage.verb !== 'Read') change({ ...stage, fills: stage.fills.map((f) => (f.target === path ? { ...f, format: fix.format as ValueFormat } : f)) } as Stage);
+  };
+  const callSample = async (confirmed = false) => {
+    setCalling(true);
+    try {
+      const answer = await api.post<Preview>(`/flows/${flow.id}/sample-call`, { file, stage: stage.id, record, environment, confirmed });
+      client.setQueryData(['preview', flow.id, { file, stage: stage.id, record, environment }], answer);
+      await client.invalidateQueries({ queryKey: ['preview', flow.id] });
+      if (answer.kept?.failure) void message.warning(answer.kept.failure);
+      else void message.success('Answered and kept');
+    } catch (e) {
+      const told = e instanceof ApiProblem ? e : undefined;
+      if (told?.code === 'confirm-call') {
+        modal.confirm({ title: `Call in ${environment}?`, content: told.message, okText: `Call “${String(told.body.endpoint)}” in ${environment}`, onOk: () => void callSample(true) });
+      } else if (told?.code === 'host-not-allowed') {
+        modal.confirm({
+          title: 'The host is not allowed',
+          content: told.message,
+          okText: `Allow ${String(told.body.host)} and call`,
+          onOk: async () => {
+            await api.post('/allowed-hosts', { host: told.body.host });
+            await callSample(confirmed);
+          },
+        });
+      } else void message.error(e instanceof Error ? e.message : String(e));
+    } finally {
+      setCalling(false);
+    }
+  };
+  const total = shown?.records ?? flow.records;
+  const run = (limit: number) => {
+    const go = async () => {
+      setStarting(true);
+      try {
+        await draft.save();
+        const started = await api.post<Run>(`/flows/${flow.id}/runs`, { environment, limit });
+        navigate(`/runs/${started.id}`);
+      } catch (e) {
+        setStarting(false);
+        void message.error(e instanceof Error ? e.message : String(e), 8);
+      }
+    };
+    const count = limit || total;
+    const changes = call?.delivery.effect === 'changes';
+    if (environment === 'Live' || problems.length > 0 || changes) {
+      modal.confirm({
+        title: `Run ${count} in ${environment}?`,
+        content: (
+          <>
+            {changes && <p>{call?.operation} changes data at “{call?.endpoint}” in {environment}, up to {count} times.</p>}
+            {problems.length > 0 && <p>There {problems.length === 1 ? 'is 1 problem' : `are ${problems.length} problems`}: records it hits are rejected, not sent.</p>}
+          </>
+        ),
+        okText: `Run ${count} in ${environment}`,
+        okButtonProps: { danger: environment === 'Live' },
+        onOk: () => void go(),
+      });
+    } else void go();
+  };
+  const rename = () => {
+    let typed = file.name;
+    modal.confirm({
+      title: 'Rename the flow',
+      content: <input className="ant-input" defaultValue={file.name} style={{ width: '100%', padding: 4 }} onChange={(e) => { typed = e.target.value; }} />,
+      onOk: () => typed.trim() && draft.change((f: FlowFile) => ({ ...f, name: typed.trim() })),
+    });
+  };
+  const remove = () =>
+    modal.confirm({
+      title: `Remove ${file.name}?`,
+      content: 'Its runs and their ledgers are removed too.',
+      okText: 'Remove',
+      okButtonProps: { danger: true },
+      onOk: async () => {
+        await api.remove(`/flows/${flow.id}`);
+        await client.invalidateQueries({ queryKey: ['flows'] });
+        navigate('/flows');
+      },
+    });
+  useKeys({
+    '[': () => setRecord((n) => Math.max(1, n - 1)),
+    ']': () => setRecord((n) => Math.min(Math.max(1, total), n + 1)),
+    'Ctrl+Enter': () => void callSample(),
+    'Ctrl+z': draft.undo,
+    'Ctrl+y': draft.redo,
+    'Ctrl+Shift+z': draft.redo,
+    r: () => run(0),
+    1: () => file.stages[0] && choose(file.stages[0].id),
+    2: () => file.stages[1] && choose(file.stages[1].id),
+    3: () => file.stages[2] && choose(file.stages[2].id),
+  }, ['Ctrl+Enter']);
+
+  const saved = { saved: 'Saved', saving: 'Saving …', changed: 'Saving …', failed: 'Not saved', conflict: 'Not saved' }[draft.saving];
+  const last = flow.lastRun;
+  return (
+    <div className={css.page}>
+      <div className={css.bar}>
+        <h1 className="clip" title={file.name} onDoubleClick={rename}>{file.name}</h1>
+        <span className="chip">revision {draft.revision}</span>
+        {problems.length > 0 ? (
+          <Popover trigger="click" placement="bottomLeft" content={<div style={{ maxWidth: 460 }}>{problems.slice(0, 12).map((p) => (
+            <div key={`${p.stage} ${p.field} ${p.message}`} style={{ padding: '2px 0' }}><button type="button" className="linkish" onClick={() => { if (p.stage) choose(p.stage); if (p.field) setTimeout(() => setFocus(p.field ?? undefined), 0); }}>{p.message}</button></div>
+          ))}</div>}>
+            <button type="button" className="chip caution">{problems.length} {problems.length === 1 ? 'problem' : 'problems'}</button>
+          </Popover>
+        ) : <span className="chip fine">ready</span>}
+        <span className="dim clip grow">{last && <>last run <When at={last.startedAt} /> · <a onClick={() => navigate(`/runs/${last.id}`)}><RunCounts run={last} /></a></>}</span>
+        <Button onClick={() => run(5)} disabled={total === 0}>Try 5</Button>
+        <Button type="primary" danger={environment === 'Live'} loading={starting} disabled={total === 0} onClick={() => run(0)}>Run {total} in {environment}</Button>
+        <Dropdown trigger={['click']} menu={{ items: [{ key: 'rename', label: 'Rename' }, { key: 'bundle', label: 'Download as a bundle' }, { key: 'remove', label: 'Remove', danger: true }], onClick: ({ key }) => (key === 'rename' ? rename() : key === 'remove' ? remove() : window.location.assign(`/api/flows/${flow.id}/bundle?environment=${environment}`)) }}>
+          <Button aria-label="more">⋯</Button>
+        </Dropdown>
+      </div>
+      <div className={css.body}>
+        <SidePane name="outline" side="left" start={225} min={150} max={360}>
+          <Outline file={file} chosen={stage.id} lastRun={last} problems={problems} onChoose={choose} />
+        </SidePane>
+        {stage.verb === 'Read' && <ReadStage stage={stage} number={number} onChange={change} />}
+        {stage.verb === 'Call' && <CallStage flowId={flow.id} file={file} stage={stage} number={number} preview={shown} record={record} environment={environment} focus={focus} onFocus={setFocus} onChange={change} onRecord={setRecord} />}
+        {stage.verb === 'Write' && <WriteStage flowId={flow.id} file={file} stage={stage} call={call} number={number} preview={shown} focus={focus} onFocus={setFocus} onChange={change} onRecord={setRecord} />}
+        <SidePane name="sample" side="right" start={290} min={200} max={640}>
+          <SamplePane preview={shown} verb={stage.verb} columns={stage.verb === 'Write' ? (stage as Write).columns.map((c) => c.name) : []} variable={read?.as ?? 'record'} record={record} calling={calling} onRecord={setRecord} onCall={() => void callSample()} onFix={fixField} onField={setFocus} />
+        </SidePane>
+      </div>
+      <footer className={css.foot}>
+        <span>{read?.as ?? 'record'} {record}{Object.values(shown?.fields ?? {}).filter((v) => v.problem).length > 0 && ` · ${Object.values(shown?.fields ?? {}).filter((v) => v.problem).length} problems`}</span>
+        {shown?.kept && <span>Reply kept <When at={shown.kept.calledAt} />, <button type="button" className="linkish dim" onClick={() => void callSample()}>call again …</button></span>}
+        {preview.error && <span className="bad clip">{preview.error.message}</span>}
+        <span className="grow" />
+        <span><kbd>?</kbd> keys</span>
+        <span className={draft.saving === 'failed' ? 'bad' : ''} title={draft.problem?.message}>{saved}{draft.saving === 'failed' && `: ${draft.problem?.message}`}</span>
+      </footer>
+      <Modal open={draft.saving === 'conflict'} title="Someone else saved first" closable={false} footer={[
+        <Button key="theirs" onClick={() => window.location.reload()}>Take theirs, drop mine</Button>,
+        <Button key="mine" type="primary" onClick={draft.overwrite}>Save mine as the next revision</Button>,
+      ]}>
+        <p>{draft.problem?.message}</p>
+        <div className="row" style={{ alignItems: 'start' }}>
+          {(['theirs', 'yours'] as const).map((side) => <div key={side} className="grow"><b>{side}</b><pre className="xml" style={{ maxHeight: 300 }}>{JSON.stringify(draft.problem?.body[side], null, 1)}</pre></div>)}
+        </div>
+      </Modal>
+    </div>
+  );
+}
+
+/** Returns a value once it has not changed for a while. */
+function useSettled<T extends object>(value: T, millis: number): T {
+  const [settled, setSettled] = useState(value);
+  const parts = Object.values(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(value), millis);
+    return () => clearTimeout(timer);
+    // the parts decide, not the object around them
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [...parts, millis]);
+  return settled;
+}

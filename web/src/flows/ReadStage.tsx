@@ -1,0 +1,38 @@
+import { Form, Input, Select, Table } from 'antd';
+import { Link } from 'react-router';
+import { type Column, formatLabel, type ReadStage as Read } from '../api/flow';
+import css from './flow.module.css';
+import { useDatasets } from './useChoices';
+
+/** Where records come from, the name they have in the flow, and their layout. */
+export function ReadStage({ stage, number, onChange }: { stage: Read; number: number; onChange: (stage: Read) => void }) {
+  const datasets = useDatasets();
+  const chosen = datasets.find((d) => d.name === stage.dataset);
+  const columns = (chosen?.columns ?? []) as Column[];
+  return (
+    <div className={css.stage}>
+      <div className={css.stageHead}><h2>{number} · Read</h2><span className="dim">{chosen ? `${chosen.rows} records from ${chosen.name}` : 'no dataset picked yet'}</span></div>
+      <Form layout="horizontal" labelCol={{ flex: '150px' }} labelAlign="left" size="small" style={{ padding: '14px 16px' }}>
+        <Form.Item label="Dataset">
+          <span className="row">
+            <Select aria-label="Dataset" showSearch style={{ width: 280 }} placeholder="pick a dataset" value={stage.dataset} onChange={(dataset) => onChange({ ...stage, dataset })} options={datasets.filter((d) => d.hasData).map((d) => ({ value: d.name, label: `${d.name} · ${d.rows} rows` }))} />
+            {chosen && <Link to={`/datasets/${chosen.id}`}>look at it</Link>}
+          </span>
+        </Form.Item>
+        <Form.Item label="Each record is" extra="The name expressions and wires reach it by.">
+          <Input className="mono" prefix="$" style={{ width: 280 }} key={stage.as} defaultValue={stage.as} onBlur={(e) => /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) && e.target.value !== stage.as && onChange({ ...stage, as: e.target.value })} />
+        </Form.Item>
+        <Form.Item label="Business key" extra="Shown for every record in the ledger.">
+          <Select showSearch allowClear className="mono" style={{ width: 280 }} placeholder="none" value={stage.key || undefined} onChange={(key?: string) => onChange({ ...stage, key })} options={columns.map((c) => ({ value: `$${stage.as}/${c.name}` }))} />
+        </Form.Item>
+      </Form>
+      <Table<Column> size="small" rowKey="name" style={{ padding: '0 16px', overflow: 'auto' }} pagination={false} dataSource={columns}
+        columns={[
+          { title: 'Field', dataIndex: 'name' },
+          { title: 'Type', dataIndex: 'type', width: 110 },
+          { title: 'Written as', width: 160, render: (_, c) => <span className="mono faint">{formatLabel(c.format)}</span> },
+          { title: 'Empty', width: 160, render: (_, c) => (c.required ? 'never' : <span className="dim">sometimes</span>) },
+        ]} />
+    </div>
+  );
+}

@@ -1,0 +1,60 @@
+import { type RefObject, useEffect, useState } from 'react';
+import type { Fill } from '../api/flow';
+
+type Curve = { id: string; path: string; strong: boolean };
+
+/** Wires from source fields to the rows in view, drawn in the gutter between them; the row in focus is strong. */
+export function Wires({ box, fills, focus, version }: { box: RefObject<HTMLDivElement | null>; fills: Fill[]; focus?: string; version: unknown }) {
+  const [curves, setCurves] = useState<Curve[]>([]);
+  useEffect(() => {
+    const host = box.current;
+    if (!host) return;
+    let frame = 0;
+    const draw = () => {
+      cancelAnimationFrame(frame);
+      frame = requestAnimationFrame(() => {
+        const at = host.getBoundingClientRect();
+        const gutter = host.querySelector('[data-gutter]')?.getBoundingClientRect();
+        if (!gutter) return;
+        const sources = new Map<string, DOMRect>();
+        host.querySelectorAll<HTMLElement>('[data-wire]').forEach((e) => sources.set(String(e.dataset.wire), e.getBoundingClientRect()));
+        const targets = new Map<string, DOMRect>();
+        host.querySelectorAll<HTMLElement>('[data-target]').forEach((e) => targets.set(String(e.dataset.target), e.getBoundingClientRect()));
+        const inView = (r: DOMRect) => r.top + r.height / 2 > gutter.top + 2 && r.top + r.height / 2 < gutter.bottom - 2;
+        const drawn: Curve[] = [];
+        for (const fill of fills) {
+          const target = targets.get(fill.target);
+          if (!target || !inView(target)) continue;
+          const names = fill.wire ? [fill.wire] : (`${fill.expression ?? ''} ${fill.repeat ?? ''}`.match(/\$[\p{L}\p{N}_./@-]+/gu) ?? []);
+          for (const name of new Set(names)) {
+            const source = sources.get(name);
+            if (!source || !inView(source)) continue;
+            const x1 = gutter.left - at.left;
+            const x2 = gutter.right - at.left;
+            const y1 = source.top + source.height / 2 - at.top;
+            const y2 = target.top + target.height / 2 - at.top;
+            const bend = (x2 - x1) * 0.55;
+            drawn.push({ id: `${fill.id} ${name}`, path: `M${x1} ${y1} C${x1 + bend} ${y1} ${x2 - bend} ${y2} ${x2} ${y2}`, strong: fill.target === focus });
+          }
+        }
+        setCurves(drawn);
+      });
+    };
+    draw();
+    host.addEventListener('scroll', draw, true);
+    const size = new ResizeObserver(draw);
+    size.observe(host);
+    return () => {
+      cancelAnimationFrame(frame);
+      host.removeEventListener('scroll', draw, true);
+      size.disconnect();
+    };
+  }, [box, fills, focus, version]);
+  return (
+    <svg aria-hidden style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', pointerEvents: 'none' }}>
+      {[...curves].sort((a, b) => Number(a.strong) - Number(b.strong)).map((c) => (
+        <path key={c.id} d={c.path} fill="none" stroke="var(--wire)" strokeWidth={c.strong ? 2.4 : 1.2} strokeOpacity={c.strong ? 1 : 0.38} />
+      ))}
+    </svg>
+  );
+}

@@ -1,0 +1,149 @@
+import { App, Button, Checkbox, Input, Select } from 'antd';
+import { useEffect, useMemo, useState } from 'react';
+import { api } from '../api/client';
+import { type CallStage, type Column, type Fill, type FlowFile, freeId, readFill, type ValueFormat, withFill, type WriteStage as Write } from '../api/flow';
+import type { Preview, Suggestion } from '../api/types';
+import { NewDataset } from '../datasets/DatasetList';
+import css from './flow.module.css';
+import { FillSheet, type Target } from './FillSheet';
+import { useDatasets, useSheet } from './useChoices';
+
+const TYPES = ['string', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'time'].map((t) => ({ value: t }));
+const NONE = new Map<string, Suggestion>();
+
+/** Where records go: what becomes a row, its columns and what fills them. */
+export function WriteStage({
+  flowId, file, stage, call, number, preview, focus, onFocus, onChange, onRecord,
+}: {
+  flowId: number;
+  file: FlowFile;
+  stage: Write;
+  call: CallStage | undefined;
+  number: number;
+  preview: Preview | undefined;
+  focus: string | undefined;
+  onFocus: (path: string) => void;
+  onChange: (stage: Write) => void;
+  onRecord: (record: number) => void;
+}) {
+  const { message } = App.useApp();
+  const [adding, setAdding] = useState(false);
+  const datasets = useDatasets();
+  const reply = useSheet(call, 'reply');
+  const target = datasets.find((d) => d.name === stage.dataset);
+  const isTable = target?.kind === 'table';
+  const rowChoices = useMemo(() => {
+    const wire = (path: string): string => {
+      const row = reply.find((r) => r.path === path);
+      if (!row || !row.parent) return `$${call?.as ?? 'reply'}`;
+      return `${wire(row.parent)}/${row.name}`;
+    };
+    return reply.filter((r) => r.max !== 1 && r.kind === 'element').map((r) => ({ value: wire(r.path), label: `one row for each ${r.name}` }));
+  }, [reply, call]);
+  const retype = (name: string, part: Partial<Column>) => {
+    const renamed = part.name;
+    onChange({
+      ...stage,
+      columns: stage.columns.map((c) => (c.name === name ? { ...c, ...part, ...(renamed ? { label: renamed } : {}) } : c)),
+      fills: renamed ? stage.fills.map((f) => (f.target === name ? { ...f, target: renamed } : f)) : stage.fills,
+      keys: renamed ? stage.keys.map((k) => (k === name ? renamed : k)) : stage.keys,
+    });
+  };
+  const drop = (name: string) =>
+    onChange({ ...stage, columns: stage.columns.filter((c) => c.name !== name), fills: stage.fills.filter((f) => f.target !== name), keys: stage.keys.filter((k) => k !== name) });
+  const targets: Target[] = stage.columns.map((column) => ({
+    path: column.name,
+    search: column.name,
+    fillable: true,
+    repeats: false,
+    required: column.required,
+    values: [],
+    name: (
+      <span className="row" style={{ gap: 4, width: '100%' }}>
+        <Input size="small" variant="borderless" aria-label="Column name" className="grow" style={{ padding: '0 2px' }} key={column.name} defaultValue={column.name}
+          onBlur={(e) => e.target.value && e.target.value !== column.name && !stage.columns.some((c) => c.name === e.target.value) && retype(column.name, { name: e.target.value })} />
+        <Select size="small" variant="borderless" aria-label={`Type of ${column.name}`} style={{ width: 88 }} value={column.type} options={TYPES} onChange={(type) => retype(column.name, { type: type as Column['type'] })} />
+        <Checkbox checked={column.required} title="required: a record without it is rejected" onChange={(e) => retype(column.name, { required: e.target.checked })} />
+        <Button size="small" type="text" tabIndex={-1} title="drop the column" onClick={() => drop(column.name)} style={{ padding: '0 4px', color: 'var(--faint)' }}>✕</Button>
+      </span>
+    ),
+  }));
+  useEffect(() => {
+    if (!focus && stage.columns.length > 0) onFocus(stage.columns[0].name);
+  }, [focus, stage.columns, onFocus]);
+  const fill = (path: string, typed: string) => {
+    const read = readFill(typed);
+    const before = stage.fills.find((f) => f.target === path);
+    if (!read) {
+      if (before) onChange({ ...stage, fills: stage.fills.filter((f) => f.target !== path) });
+      return;
+    }
+    onChange({ ...stage, fills: withFill(stage.fills, { id: before?.id ?? freeId(stage.fills, 'w'), target: path, ...read }) });
+  };
+  const everything = async () => {
+    try {
+      const made = await api.post<{ rowPath: string; columns: Column[]; fills: Fill[] }>(`/flows/${flowId}/everything`, { file, rows: stage.rows || undefined });
+      const taken = new Set(stage.columns.map((c) => c.name));
+      const columns = [...stage.columns, ...made.columns.filter((c) => !taken.has(c.name))];
+      let fills = stage.fills;
+      for (const f of made.fills) if (!taken.has(f.target)) fills = [...fills, { ...f, id: freeId(fills, 'w') }];
+      onChange({ ...stage, rows: made.rowPath, columns, fills });
+    } catch (e) {
+      void message.error(e instanceof Error ? e.message : String(e));
+    }
+  };
+  const addColumn = (wire?: string) => {
+    const base = wire ? (wire.split('/').pop() ?? 'column').replace(/^[@$]/, '') : 'column';
+    let name = base;
+    for (let n = 2; stage.columns.some((c) => c.name === name); n++) name = `${base}_${n}`;
+    onChange({
+      ...stage,
+      columns: [...stage.columns, { name, label: name, type: 'string', required: false }],
+      fills: wire ? [...stage.fills, { id: freeId(stage.fills, 'w'), target: name, wire }] : stage.fills,
+    });
+    onFocus(name);
+  };
+  return (
+    <div className={css.stage}>
+      <div className={css.stageHead}>
+        <h2>{number} · Write</h2>
+        <Select size="small" variant="filled" aria-label="Target dataset" showSearch placeholder="to which dataset" style={{ minWidth: 150 }} popupMatchSelectWidth={false} value={stage.dataset}
+          onChange={(name: string) => {
+            if (name === '\u0000new') setAdding(true);
+            else onChange({ ...stage, dataset: name, mode: datasets.find((d) => d.name === name)?.kind === 'table' ? 'insert' : 'replace' });
+          }}
+          options={[...datasets.filter((d) => d.kind !== 'query').map((d) => ({ value: d.name, label: `${d.name} · ${d.kind === 'table' ? 'table' : 'CSV'}` })), { value: '\u0000new', label: 'add a file or table …' }]} />
+        <Select size="small" variant="filled" aria-label="Mode" value={stage.mode} style={{ width: 190 }} onChange={(mode) => onChange({ ...stage, mode })}
+          options={isTable ? [{ value: 'insert', label: 'insert rows' }, { value: 'upsert', label: 'insert or update by key' }] : [{ value: 'replace', label: 'replace the file' }, { value: 'append', label: 'append to the file' }]} />
+        {stage.mode === 'upsert' && <Select size="small" mode="multiple" placeholder="key columns" style={{ minWidth: 140 }} value={stage.keys} onChange={(keys) => onChange({ ...stage, keys })} options={stage.columns.map((c) => ({ value: c.name }))} />}
+      </div>
+      <div className={css.tools}>
+        <Select size="small" aria-label="One row for each" style={{ width: 230 }} value={stage.rows ?? ''} onChange={(rows) => onChange({ ...stage, rows })} options={[{ value: '', label: 'one row per reply' }, ...rowChoices]} />
+        <span className="grow" />
+        <Button size="small" onClick={() => addColumn()}>Add a column</Button>
+        <Button size="small" type={stage.columns.length ? 'default' : 'primary'} onClick={() => void everything()}>Make a record of everything</Button>
+      </div>
+      {stage.columns.length === 0 ? (
+        <p className="dim" style={{ padding: 16 }}>The record has no columns yet. <b>Make a record of everything</b> takes all fields of the reply; then drop, rename and add what you need.</p>
+      ) : (
+        <FillSheet
+          heading={`${stage.dataset ?? 'record'} column`}
+          targets={targets}
+          fills={stage.fills}
+          values={preview?.fields ?? {}}
+          sources={preview?.sources ?? []}
+          suggestions={NONE}
+          focus={focus}
+          onFocus={onFocus}
+          onFill={fill}
+          onFormat={(path, format: ValueFormat | undefined) => onChange({ ...stage, fills: stage.fills.map((f) => (f.target === path ? { ...f, format } : f)) })}
+          onAccept={() => undefined}
+          onDismiss={() => undefined}
+          onRecord={onRecord}
+        />
+      )}
+      {preview && stage.columns.length > 0 && preview.keptReplies === 0 && <p className="dim" style={{ padding: '6px 14px', margin: 0 }}>No reply is kept yet: call the service for the sample (Ctrl Enter) to see values here.</p>}
+      {adding && <NewDataset kind="csv" onClose={() => setAdding(false)} onDone={(_, name) => { setAdding(false); onChange({ ...stage, dataset: name }); }} />}
+    </div>
+  );
+}

@@ -1,0 +1,63 @@
+import { useCallback, useEffect, useRef, useState } from 'react';
+import { api, ApiProblem } from '../api/client';
+import type { Flow, FlowFile } from '../api/flow';
+
+export type Saving = 'saved' | 'saving' | 'changed' | 'failed' | 'conflict';
+
+/** The flow as it is edited: saved by itself shortly after each change, with undo and redo of the whole history. */
+export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
+  const [history, setHistory] = useState<{ files: FlowFile[]; at: number }>({ files: [flow.file], at: 0 });
+  const [saving, setSaving] = useState<Saving>('saved');
+  const [problem, setProblem] = useState<ApiProblem>();
+  const revision = useRef(flow.revision);
+  const saved = useRef(flow.file);
+  const busy = useRef(false);
+  const file = history.files[history.at];
+  const latest = useRef(file);
+  latest.current = file;
+
+  const save = useCallback(async () => {
+    if (busy.current || latest.current === saved.current) return;
+    busy.current = true;
+    setSaving('saving');
+    const sent = latest.current;
+    try {
+      const done = await api.put<Flow>(`/flows/${flow.id}`, sent, { 'If-Match': `"${revision.current}"` });
+      revision.current = done.revision;
+      saved.current = sent;
+      setProblem(undefined);
+      setSaving(latest.current === sent ? 'saved' : 'changed');
+      onSaved(done);
+    } catch (e) {
+      const told = e instanceof ApiProblem ? e : new ApiProblem(0, 'unknown', String(e), {});
+      setProblem(told);
+      setSaving(told.code === 'changed-meanwhile' ? 'conflict' : 'failed');
+    } finally {
+      busy.current = false;
+    }
+  }, [flow.id, onSaved]);
+
+  useEffect(() => {
+    if (file === saved.current || saving === 'conflict') return;
+    setSaving((s) => (s === 'saving' ? s : 'changed'));
+    const timer = setTimeout(() => void save(), 600);
+    return () => clearTimeout(timer);
+  }, [file, save, saving]);
+
+  const change = useCallback((edit: (file: FlowFile) => FlowFile) => {
+    setHistory((h) => {
+      const next = edit(h.files[h.at]);
+      if (next === h.files[h.at]) return h;
+      const files = [...h.files.slice(Math.max(0, h.at - 200), h.at + 1), next];
+      return { files, at: files.length - 1 };
+    });
+  }, []);
+  const undo = useCallback(() => setHistory((h) => ({ ...h, at: Math.max(0, h.at - 1) })), []);
+  const redo = useCallback(() => setHistory((h) => ({ ...h, at: Math.min(h.files.length - 1, h.at + 1) })), []);
+  const overwrite = useCallback(() => {
+    revision.current = Number(problem?.body.revision ?? revision.current);
+    setSaving('changed');
+    setProblem(undefined);
+  }, [problem]);
+  return { file, change, undo, redo, save, saving, problem, overwrite, revision: revision.current };
+}

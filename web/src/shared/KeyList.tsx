@@ -1,0 +1,44 @@
+import { Fragment } from 'react';
+import css from './Shell.module.css';
+
+const KEYS: [string, [string, string][]][] = [
+  ['Everywhere', [['Ctrl K', 'find anything'], ['?', 'this list']]],
+  [
+    'On the flow page',
+    [
+      ['↑ ↓', 'move in the fill sheet'],
+      ['Enter', 'edit the fill; Enter keeps, Esc leaves'],
+      ['Tab', 'accept the suggestion in this row and go to the next one'],
+      ['S', 'suggest fills'],
+      ['X', 'dismiss the suggestion'],
+      ['F', 'mend the values of this row with the fix offered'],
+      ['Delete', 'clear the fill'],
+      ['/', 'find a field'],
+      ['[ ]', 'previous, next sample record'],
+      ['Ctrl Enter', 'call the service for the sample'],
+      ['1 2 3', 'go to a stage'],
+      ['Ctrl Z, Ctrl Y', 'undo, redo'],
+      ['R', 'run'],
+    ],
+  ],
+];
+
+export function KeyList() {
+  return (
+    <div className={css.keys}>
+      {KEYS.map(([title, keys]) => (
+        <Fragment key={title}>
+          <h3>{title}</h3>
+          {keys.map(([key, what]) => (
+            <Fragment key={key}>
+              <span>
+                <kbd>{key}</kbd>
+              </span>
+              <span>{what}</span>
+            </Fragment>
+          ))}
+        </Fragment>
+      ))}
+    </div>
+  );
+}

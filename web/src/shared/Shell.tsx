@@ -1,0 +1,97 @@
+import { useQueryClient } from '@tanstack/react-query';
+import { Dropdown, Modal, Select } from 'antd';
+import { type ReactNode, useMemo, useState } from 'react';
+import { NavLink, useNavigate } from 'react-router';
+import { api } from '../api/client';
+import type { Person } from '../api/types';
+import { type Environment, EnvironmentContext } from './environment';
+import { Finder } from './Finder';
+import { KeyList } from './KeyList';
+import css from './Shell.module.css';
+import { useKeys } from './useKeys';
+
+const SCREENS = [
+  ['/', 'Desk'],
+  ['/contracts', 'Contracts'],
+  ['/datasets', 'Datasets'],
+  ['/flows', 'Flows'],
+  ['/runs', 'Runs'],
+  ['/settings', 'Settings'],
+] as const;
+
+export function Shell({ person, children }: { person: Person; children: ReactNode }) {
+  const [environment, setEnvironment] = useState<Environment>(
+    localStorage.getItem('environment') === 'Live' ? 'Live' : 'Test',
+  );
+  const [finding, setFinding] = useState(false);
+  const [keys, setKeys] = useState(false);
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  useKeys({ 'Ctrl+k': () => setFinding(true), '?': () => setKeys(true) }, ['Ctrl+k']);
+  const chosen = useMemo(
+    () => ({
+      environment,
+      choose: (e: Environment) => {
+        localStorage.setItem('environment', e);
+        setEnvironment(e);
+      },
+    }),
+    [environment],
+  );
+  const signOut = async () => {
+    await api.post('/sign-out');
+    client.clear();
+    client.setQueryData(['me'], null);
+    navigate('/');
+  };
+  return (
+    <EnvironmentContext.Provider value={chosen}>
+      <div className={css.shell}>
+        <header className={`${css.bar} ${environment === 'Live' ? css.live : ''}`}>
+          <b>Wire Kettle</b>
+          <nav className={css.nav}>
+            {SCREENS.map(([to, name]) => (
+              <NavLink key={to} to={to} end={to === '/'} className={({ isActive }) => (isActive ? css.on : '')}>
+                {name}
+              </NavLink>
+            ))}
+          </nav>
+          <button type="button" className={css.find} onClick={() => setFinding(true)}>
+            <span>Find anything</span>
+            <kbd>Ctrl K</kbd>
+          </button>
+          <Select
+            aria-label="Environment"
+            size="small"
+            value={environment}
+            onChange={chosen.choose}
+            style={{ width: 92 }}
+            options={[
+              { value: 'Test', label: '● Test' },
+              { value: 'Live', label: <b>▲ Live</b> },
+            ]}
+          />
+          <Dropdown
+            trigger={['click']}
+            menu={{
+              items: [
+                { key: 'keys', label: 'Keys', extra: '?' },
+                { key: 'out', label: 'Sign out' },
+              ],
+              onClick: ({ key }) => (key === 'out' ? void signOut() : setKeys(true)),
+            }}
+          >
+            <button type="button" className="linkish" style={{ textDecoration: 'none' }}>
+              {person.name}
+            </button>
+          </Dropdown>
+        </header>
+        <main className={css.main}>{children}</main>
+      </div>
+      {finding && <Finder onClose={() => setFinding(false)} />}
+      <Modal open={keys} onCancel={() => setKeys(false)} footer={null} title="Keys" width={560}>
+        <KeyList />
+      </Modal>
+    </EnvironmentContext.Provider>
+  );
+}
