@@ -139,7 +139,7 @@ export function FillSheet({
                     onFill(target.path, e.dataTransfer.getData('text/plain'));
                   }}
                 >
-                  <span className={`${css.status} ${status}`} />
+                  {target.fillable || fill ? <span className={`${css.status} ${status}`} /> : <span />}
                   <span className="clip" style={{ display: 'flex', minWidth: 0 }}>{target.name}</span>
                   <span className={css.fillCell}>
                     {editing?.path === target.path ? (

@@ -183,7 +183,7 @@ function Editor({ flow }: { flow: Flow }) {
         </Dropdown>
       </div>
       <div className={css.body}>
-        <SidePane name="outline" side="left" start={225} min={150} max={360}>
+        <SidePane name="outline" side="left" start={205} min={150} max={360}>
           <Outline file={file} chosen={stage.id} lastRun={last} problems={problems} onChoose={choose} />
         </SidePane>
         {stage.verb === 'Read' && <ReadStage stage={stage} number={number} onChange={change} />}

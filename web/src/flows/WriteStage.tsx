@@ -58,13 +58,18 @@ export function WriteStage({
     repeats: false,
     required: column.required,
     values: [],
-    name: (
+    name: column.name === focus ? (
       <span className="row" style={{ gap: 4, width: '100%' }}>
         <Input size="small" variant="borderless" aria-label="Column name" className="grow" style={{ padding: '0 2px' }} key={column.name} defaultValue={column.name}
           onBlur={(e) => e.target.value && e.target.value !== column.name && !stage.columns.some((c) => c.name === e.target.value) && retype(column.name, { name: e.target.value })} />
-        <Select size="small" variant="borderless" aria-label={`Type of ${column.name}`} style={{ width: 88 }} value={column.type} options={TYPES} onChange={(type) => retype(column.name, { type: type as Column['type'] })} />
+        <Select size="small" variant="borderless" aria-label={`Type of ${column.name}`} style={{ width: 86 }} value={column.type} options={TYPES} onChange={(type) => retype(column.name, { type: type as Column['type'] })} />
         <Checkbox checked={column.required} title="required: a record without it is rejected" onChange={(e) => retype(column.name, { required: e.target.checked })} />
         <Button size="small" type="text" tabIndex={-1} title="drop the column" onClick={() => drop(column.name)} style={{ padding: '0 4px', color: 'var(--faint)' }}>✕</Button>
+      </span>
+    ) : (
+      <span className="clip" style={{ paddingLeft: 2 }}>
+        <span style={{ color: 'var(--primary)', fontWeight: 700 }}>{column.required ? '• ' : '\u2007 '}</span>
+        {column.name} <span className="mono faint" style={{ fontSize: 11 }}>{column.type}</span>
       </span>
     ),
   }));

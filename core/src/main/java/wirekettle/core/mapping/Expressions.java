@@ -186,9 +186,29 @@ public final class Expressions {
             return selector;
         }
 
+        /** A node inside another variable's tree is built with it, so that its parents stay in reach. */
         private XdmNode xdm(Scope scope, Node node) throws SaxonApiException {
             XdmNode known = scope.xdm().get(node);
-            return known != null ? known : trees.build(node, scope.xdm());
+            if (known != null) {
+                return known;
+            }
+            Node top = node;
+            for (Node other : scope.variables().values()) {
+                if (other != top && holds(other, top)) {
+                    top = other;
+                }
+            }
+            trees.build(top, scope.xdm());
+            return scope.xdm().get(node);
         }
+    }
+
+    private static boolean holds(Node tree, Node wanted) {
+        for (Node child : tree.children()) {
+            if (child == wanted || holds(child, wanted)) {
+                return true;
+            }
+        }
+        return false;
     }
 }

@@ -262,7 +262,7 @@ public final class FillPlan {
         }
 
         private static boolean emptyIsFine(SheetField field) {
-            return field.defaultValue() != null;
+            return field.defaultValue() != null || field.nillable();
         }
 
         private ValueSource source(Fill fill, String path, Set<String> inReach) {

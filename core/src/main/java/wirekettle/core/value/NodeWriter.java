@@ -8,6 +8,7 @@ public final class NodeWriter {
     private final Map<String, String> prefixes = new LinkedHashMap<>();
     private final StringBuilder out = new StringBuilder();
     private final boolean indented;
+    private int numbered;
 
     private NodeWriter(boolean indented) {
         this.indented = indented;
@@ -35,7 +36,9 @@ public final class NodeWriter {
 
     private void prefix(String namespace) {
         if (!namespace.isEmpty() && !prefixes.containsKey(namespace)) {
-            prefixes.put(namespace, "n" + (prefixes.size() + 1));
+            boolean envelope = !prefixes.containsValue("soap")
+                    && (namespace.endsWith("/soap/envelope/") || namespace.endsWith("/soap-envelope"));
+            prefixes.put(namespace, envelope ? "soap" : "n" + ++numbered);
         }
     }
 
@@ -48,7 +51,8 @@ public final class NodeWriter {
         indent(depth);
         out.append('<').append(tag);
         if (depth == 0) {
-            prefixes.forEach((uri, prefix) -> out.append(" xmlns:")
+            prefixes.forEach((uri, prefix) -> out.append(indented ? "\n    " : " ")
+                    .append("xmlns:")
                     .append(prefix)
                     .append("=\"")
                     .append(XmlText.attribute(uri))

@@ -1,0 +1,77 @@
+package wirekettle.core;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.stream.Stream;
+import wirekettle.core.contract.Contract;
+import wirekettle.core.contract.ContractReader;
+import wirekettle.core.contract.ContractRefused;
+import wirekettle.core.contract.GivenDocuments;
+import wirekettle.core.value.Name;
+import wirekettle.core.value.Node;
+
+/** The contracts and trees tests work on. */
+public final class World {
+    private static final Path DEMO = Path.of("../demo/src/main/resources/world");
+
+    private World() {}
+
+    /** Reads every document of a folder of the demo world. */
+    public static GivenDocuments documents(String folder) {
+        GivenDocuments given = new GivenDocuments();
+        try (Stream<Path> files = Files.list(DEMO.resolve(folder)).sorted()) {
+            for (Path file :
+                    files.filter(f -> f.toString().matches(".*\\.(wsdl|xsd)")).toList()) {
+                given.add(file.getFileName().toString(), Files.readAllBytes(file));
+            }
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+        return given;
+    }
+
+    /** Reads a test contract of this module. */
+    public static GivenDocuments resource(String name) {
+        try {
+            return new GivenDocuments().add(name, Files.readAllBytes(Path.of("src/test/resources/contracts", name)));
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    /** Reads a contract that must not be refused. */
+    public static Contract contract(GivenDocuments documents) {
+        try {
+            return ContractReader.read(documents, false);
+        } catch (ContractRefused e) {
+            throw new AssertionError(e);
+        }
+    }
+
+    /** Returns the Institution Register. */
+    public static Contract register() {
+        return contract(documents("register"));
+    }
+
+    /** Returns Vanline Desk. */
+    public static Contract vanline() {
+        return contract(documents("vanline"));
+    }
+
+    /** Returns one text document. */
+    public static GivenDocuments text(String name, String text) {
+        return new GivenDocuments().add(name, text.getBytes(StandardCharsets.UTF_8));
+    }
+
+    /** Returns a record of leaves from name and value pairs. */
+    public static Node record(String name, String... pairs) {
+        Node.Builder node = Node.build(Name.of(name));
+        for (int i = 0; i < pairs.length; i += 2) {
+            node.add(pairs[i], pairs[i + 1]);
+        }
+        return node.done();
+    }
+}

@@ -1,0 +1,73 @@
+package wirekettle.core.soap;
+
+import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertNull;
+import static org.testng.Assert.expectThrows;
+
+import java.nio.charset.StandardCharsets;
+import org.testng.annotations.DataProvider;
+import org.testng.annotations.Test;
+import wirekettle.core.World;
+import wirekettle.core.contract.Operation;
+import wirekettle.core.contract.SoapVersion;
+import wirekettle.core.xml.XmlProblem;
+
+public class ReplyReaderTest {
+    @DataProvider
+    public Object[][] versions() {
+        return new Object[][] {{SoapVersion.SOAP_11, "Client"}, {SoapVersion.SOAP_12, "Sender"}};
+    }
+
+    @Test(dataProvider = "versions")
+    public void aFaultOfEitherVersionIsReadWithItsTypedDetail(SoapVersion version, String code) throws Exception {
+        String xml =
+                Envelopes.fault(version, true, "no such institution", World.record("UnknownInstitution", "no", "7"));
+        Reply reply = ReplyReader.read(xml.getBytes(StandardCharsets.UTF_8));
+        assertEquals(reply.fault().code(), code);
+        assertEquals(reply.fault().reason(), "no such institution");
+        assertEquals(reply.fault().label(), "UnknownInstitution");
+        assertEquals(reply.fault().detail().get(0).textOf("no"), "7");
+    }
+
+    @Test
+    public void whatIsNoEnvelopeIsSaid() {
+        XmlProblem problem = expectThrows(
+                XmlProblem.class, () -> ReplyReader.read("<html><body/></html>".getBytes(StandardCharsets.UTF_8)));
+        assertEquals(problem.code(), "no-envelope");
+    }
+
+    @Test
+    public void headersFitTheVersion() {
+        assertEquals(SoapCaller.headers(SoapVersion.SOAP_11, "urn:a").get("SOAPAction"), "\"urn:a\"");
+        assertEquals(
+                SoapCaller.headers(SoapVersion.SOAP_12, "urn:a").get("Content-Type"),
+                "application/soap+xml; charset=utf-8; action=\"urn:a\"");
+        assertNull(SoapCaller.headers(SoapVersion.SOAP_12, "urn:a").get("SOAPAction"));
+    }
+
+    @DataProvider
+    public Object[][] answers() {
+        String fault = Envelopes.fault(SoapVersion.SOAP_11, true, "unknown", World.record("UnknownInstitution"));
+        return new Object[][] {
+            {500, fault, FailureClass.FAULT, "UnknownInstitution"},
+            {200, fault, FailureClass.FAULT, "UnknownInstitution"},
+            {502, "<html><h1>Bad Gateway</h1></html>", FailureClass.HTTP_STATUS, "HTTP 502"},
+            {503, "", FailureClass.HTTP_STATUS, "HTTP 503"},
+            {200, "", FailureClass.REPLY, "empty answer"},
+            {200, "<html><p>hello</p></html>", FailureClass.REPLY, "no envelope"},
+            {200, "<s:Envelope xmlns:s='x'>", FailureClass.REPLY, "answer not readable"},
+        };
+    }
+
+    @Test(dataProvider = "answers")
+    public void everyAnswerHasItsClassAndCause(int status, String body, FailureClass failureClass, String cause) {
+        Operation operation = World.register().operations().get(0).operation();
+        Transport transport =
+                request -> new Transport.Answer(status, java.util.Map.of(), body.getBytes(StandardCharsets.UTF_8), 1);
+        SoapCaller caller =
+                new SoapCaller(transport, "http://x.invalid", SoapVersion.SOAP_11, operation, Transport.Limits.DEFAULT);
+        SoapCaller.Result result = caller.call(new byte[0]);
+        assertEquals(result.failure().failureClass(), failureClass);
+        assertEquals(result.failure().causeLabel(), cause);
+    }
+}
