@@ -113,10 +113,18 @@ public final class Browser implements AutoCloseable {
         until("clicked " + css, () -> clicked(see(css)));
     }
 
-    /** Clicks the button with that text. */
+    /** Clicks the button with that text; of several the one on top. */
     public void press(String text) {
         By by = By.xpath("//button[contains(normalize-space(.), \"" + text + "\") and not(@disabled)]");
-        until("pressed " + text, () -> clicked(shown(by, "button " + text)));
+        until("pressed " + text, () -> {
+            List<WebElement> all = driver.findElements(by);
+            for (int i = all.size() - 1; i >= 0; i--) {
+                if (all.get(i).isDisplayed() && clicked(all.get(i))) {
+                    return true;
+                }
+            }
+            return false;
+        });
     }
 
     private static boolean clicked(WebElement element) {

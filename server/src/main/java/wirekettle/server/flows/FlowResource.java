@@ -26,6 +26,7 @@ import wirekettle.core.flow.FlowFile;
 import wirekettle.core.flow.FlowProblem;
 import wirekettle.core.flow.PreparedFlow;
 import wirekettle.core.flow.Stage;
+import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
 import wirekettle.server.runs.RunMapper;
@@ -46,6 +47,9 @@ public class FlowResource {
 
     @Inject
     FlowContext context;
+
+    @Inject
+    ContractStore contracts;
 
     @Inject
     DatasetMapper datasets;
@@ -110,7 +114,7 @@ public class FlowResource {
         if (mapper.byName(name.strip()) != null) {
             throw new Problem(409, "name-taken", "There is already a flow called “" + name.strip() + "”.");
         }
-        FlowFile file = given.file() != null ? given.file() : NewFlows.of(name.strip(), given, settings, context);
+        FlowFile file = given.file() != null ? given.file() : NewFlows.of(name.strip(), given, settings, contracts);
         long id = mapper.add(name.strip(), current.get().name());
         mapper.keep(id, 1, file.text(), current.get().name());
         return whole(id);

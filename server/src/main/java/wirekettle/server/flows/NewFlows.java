@@ -8,17 +8,18 @@ import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.flow.Delivery;
 import wirekettle.core.flow.FlowFile;
 import wirekettle.core.flow.Stage;
+import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.settings.SettingsMapper;
 
 /** The first stages of a new flow, from a dataset and an operation. */
 final class NewFlows {
     private NewFlows() {}
 
-    static FlowFile of(String name, FlowResource.NewFlow given, SettingsMapper settings, FlowContext context) {
+    static FlowFile of(String name, FlowResource.NewFlow given, SettingsMapper settings, ContractStore contracts) {
         List<Stage> stages = new ArrayList<>();
         String as = given.dataset() == null ? "record" : variable(given.dataset());
         stages.add(new Stage.Read("read", given.dataset(), as, null));
-        Contract contract = given.contract() == null ? null : context.contracts.byName(given.contract());
+        Contract contract = given.contract() == null ? null : contracts.byName(given.contract());
         Offered offered = contract == null
                 ? null
                 : contract.operation(given.service(), given.port(), given.operation())

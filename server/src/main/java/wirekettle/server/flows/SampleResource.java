@@ -133,15 +133,6 @@ public class SampleResource {
         }
         Stage.Call call = flow.call();
         String address = context.address(call, asked.environment());
-        if (!call.delivery().reads() && !Boolean.TRUE.equals(asked.confirmed())) {
-            throw new Problem(
-                            409,
-                            "confirm-call",
-                            call.operation() + " changes data. Really call “" + call.endpoint() + "” in "
-                                    + asked.environment() + " for this record?")
-                    .with("endpoint", call.endpoint())
-                    .with("environment", asked.environment());
-        }
         HostRule rule = hosts;
         rule.check(java.net.URI.create(address));
         int record = (int) Math.max(1, Math.min(asked.record(), samples.size()));
@@ -155,6 +146,15 @@ public class SampleResource {
                     "not-valid",
                     "The message for this record is not ready: "
                             + problems.get(0).sentence());
+        }
+        if (!call.delivery().reads() && !Boolean.TRUE.equals(asked.confirmed())) {
+            throw new Problem(
+                            409,
+                            "confirm-call",
+                            call.operation() + " changes data. Really call “" + call.endpoint() + "” in "
+                                    + asked.environment() + " for this record?")
+                    .with("endpoint", call.endpoint())
+                    .with("environment", asked.environment());
         }
         byte[] request = out.bytes();
         SoapCaller caller = new SoapCaller(

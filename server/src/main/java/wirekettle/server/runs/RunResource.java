@@ -136,7 +136,7 @@ public class RunResource {
         AtomicBoolean ended = new AtomicBoolean();
         return Multi.createFrom()
                 .ticks()
-                .startingAfter(Duration.ZERO)
+                .startingAfter(Duration.ofMillis(1))
                 .every(Duration.ofMillis(500))
                 .onOverflow()
                 .drop()

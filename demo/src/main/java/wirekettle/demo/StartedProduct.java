@@ -1,0 +1,171 @@
+package wirekettle.demo;
+
+import java.io.File;
+import java.io.IOException;
+import java.net.ServerSocket;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+
+/** The packaged server as a process of its own with a database of its own, for tests and benchmarks. */
+public final class StartedProduct implements AutoCloseable {
+    private static final String PASSWORD = "a-first-password";
+
+    private final Path root;
+    private final int pgPort;
+    private final String pgPassword;
+    private final String database;
+    private final Path data;
+    private final int port;
+    private final List<String> javaOptions;
+    private final Map<String, String> environment;
+    private Process process;
+
+    /**
+     * Starts a product; PostgreSQL comes from WIREKETTLE_TEST_PG_PORT and WIREKETTLE_TEST_PG_PASSWORD, which ./test sets.
+     *
+     * @param root the folder of the whole project
+     * @param javaOptions options of its JVM
+     * @param environment settings over the usual ones
+     */
+    public StartedProduct(Path root, List<String> javaOptions, Map<String, String> environment)
+            throws IOException, SQLException {
+        this.root = root.toAbsolutePath().normalize();
+        this.javaOptions = javaOptions;
+        this.environment = environment;
+        String given = System.getenv("WIREKETTLE_TEST_PG_PORT");
+        if (given == null) {
+            throw new IOException("no PostgreSQL to test with: run the tests through ./test");
+        }
+        pgPort = Integer.parseInt(given);
+        pgPassword = System.getenv("WIREKETTLE_TEST_PG_PASSWORD");
+        database = "t" + Long.toString(System.nanoTime(), 36);
+        data = Files.createTempDirectory("wirekettle-data-");
+        try (ServerSocket free = new ServerSocket(0)) {
+            port = free.getLocalPort();
+        }
+        try (Connection admin = admin("postgres");
+                Statement statement = admin.createStatement()) {
+            statement.execute("create database \"" + database + "\"");
+            statement.execute("create database \"" + database + "_w\"");
+        }
+        start();
+    }
+
+    /** Opens a connection of the database's administrator. */
+    public Connection admin(String which) throws SQLException {
+        return DriverManager.getConnection(url(which), "admin", pgPassword);
+    }
+
+    private String url(String which) {
+        return "jdbc:postgresql://127.0.0.1:" + pgPort + "/" + which;
+    }
+
+    /** Returns the name of the product's database; users' SQL runs in the one of that name with {@code _w}. */
+    public String database() {
+        return database;
+    }
+
+    /** Starts the server, again after {@link #kill}. */
+    public void start() throws IOException {
+        List<String> command = new ArrayList<>();
+        command.add(System.getProperty("java.home") + "/bin/java");
+        command.addAll(javaOptions);
+        command.add("-jar");
+        command.add(root.resolve("server/target/quarkus-app/quarkus-run.jar").toString());
+        File log = data.resolve("server.log").toFile();
+        ProcessBuilder builder = new ProcessBuilder(command)
+                .redirectErrorStream(true)
+                .redirectOutput(ProcessBuilder.Redirect.appendTo(log));
+        Map<String, String> env = builder.environment();
+        env.put("WIREKETTLE_PORT", Integer.toString(port));
+        env.put("WIREKETTLE_DATA", data.toString());
+        env.put("WIREKETTLE_DB", url(database));
+        env.put("WIREKETTLE_DB_USER", "admin");
+        env.put("WIREKETTLE_DB_PASSWORD", pgPassword);
+        env.put("WIREKETTLE_SQL", url(database + "_w"));
+        env.put("WIREKETTLE_SQL_USER", "admin");
+        env.put("WIREKETTLE_SQL_PASSWORD", pgPassword);
+        env.put("WIREKETTLE_FIRST_PASSWORD", PASSWORD);
+        env.putAll(environment);
+        process = builder.start();
+        ProductClient client = new ProductClient(address());
+        for (int i = 0; i < 600; i++) {
+            try {
+                if (client.send("GET", "/q/health/ready", null, Map.of()).status() == 200) {
+                    return;
+                }
+            } catch (IOException e) {
+                // not listening yet
+            }
+            if (!process.isAlive()) {
+                throw new IOException("the server did not start:\n" + Files.readString(log.toPath()));
+            }
+            pause();
+        }
+        throw new IOException("the server did not become ready:\n" + Files.readString(log.toPath()));
+    }
+
+    private static void pause() throws IOException {
+        try {
+            Thread.sleep(100);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new IOException("interrupted", e);
+        }
+    }
+
+    /** Returns the address, without a trailing slash. */
+    public String address() {
+        return "http://127.0.0.1:" + port;
+    }
+
+    /** Returns a client signed in as the first person. */
+    public ProductClient client() throws IOException {
+        ProductClient client = new ProductClient(address());
+        client.signIn("ada", PASSWORD);
+        return client;
+    }
+
+    /** Returns the first person's password. */
+    public String password() {
+        return PASSWORD;
+    }
+
+    /** Returns the server's process. */
+    public ProcessHandle handle() {
+        return process.toHandle();
+    }
+
+    /** Returns what the server logged. */
+    public String log() throws IOException {
+        return Files.readString(data.resolve("server.log"));
+    }
+
+    /** Ends the server at once, as kill -9 does. */
+    public void kill() throws IOException {
+        process.destroyForcibly();
+        try {
+            process.waitFor();
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new IOException("interrupted", e);
+        }
+    }
+
+    @Override
+    public void close() throws IOException, SQLException {
+        kill();
+        try (Connection admin = admin("postgres");
+                Statement statement = admin.createStatement()) {
+            statement.execute("drop database \"" + database + "\" with (force)");
+            statement.execute("drop database \"" + database + "_w\" with (force)");
+        }
+    }
+}

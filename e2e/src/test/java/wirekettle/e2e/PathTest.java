@@ -1,0 +1,189 @@
+package wirekettle.e2e;
+
+import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertTrue;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import org.openqa.selenium.By;
+import org.openqa.selenium.Keys;
+import org.openqa.selenium.WebElement;
+import org.testng.ITestResult;
+import org.testng.annotations.AfterClass;
+import org.testng.annotations.AfterMethod;
+import org.testng.annotations.BeforeClass;
+import org.testng.annotations.Test;
+import wirekettle.demo.DemoWorld;
+import wirekettle.demo.StartedProduct;
+
+/** A new user's whole way in the real interface: from nothing to a downloaded result, mostly by keyboard. */
+public class PathTest {
+    private StartedProduct product;
+    private DemoWorld world;
+    private Browser browser;
+    private Path files;
+
+    @BeforeClass
+    public void start() throws Exception {
+        world = new DemoWorld(0);
+        product = new StartedProduct(Path.of(".."), List.of("-Xmx512m"), Map.of());
+        files = Files.createTempDirectory("path-test-");
+        for (Map.Entry<String, byte[]> file :
+                DemoWorld.registerDocuments().files().entrySet()) {
+            Files.write(files.resolve(file.getKey()), file.getValue());
+        }
+        Files.write(files.resolve("loans.csv"), DemoWorld.resource("data/loans.csv"));
+        browser = new Browser(product.address(), files);
+    }
+
+    @AfterMethod
+    public void pictureOfAFailure(ITestResult result) throws Exception {
+        if (!result.isSuccess()) {
+            browser.picture(Path.of("target/failed-" + result.getName() + ".png"));
+        }
+    }
+
+    @AfterClass(alwaysRun = true)
+    public void stop() throws Exception {
+        if (browser != null) {
+            browser.close();
+        }
+        if (product != null) {
+            product.close();
+        }
+        world.close();
+    }
+
+    private void upload(String... names) {
+        String all = String.join(
+                "\n",
+                List.of(names).stream().map(n -> files.resolve(n).toString()).toList());
+        WebElement input = browser.driver().findElement(By.cssSelector("input[type=file]"));
+        input.sendKeys(all);
+    }
+
+    private WebElement row(String field) {
+        return browser.driver().findElements(By.cssSelector("[role=row]")).stream()
+                .filter(r -> r.getAttribute("data-target").endsWith(field))
+                .findFirst()
+                .orElseThrow(() -> new AssertionError("no row " + field));
+    }
+
+    private void until(String field, String text) {
+        browser.until(field + " shows " + text, () -> row(field).getText().contains(text));
+    }
+
+    @Test
+    public void fromAWsdlToADownloadedResult() throws Exception {
+        browser.signIn("ada", product.password());
+
+        // an empty desk says what to do first
+        browser.seeText("Start with a contract");
+        browser.press("Import a contract");
+        browser.seeText("Drop a WSDL");
+        upload("InstitutionRegister.wsdl", "register-types.xsd", "register-address.xsd");
+        browser.press("Import");
+        browser.seeText("nothing unusual was found");
+        browser.press("Open the contract");
+        browser.seeText("Two letters, a dash, five digits.");
+
+        // a data file, looked at
+        browser.open("/datasets");
+        browser.seeText("No datasets yet");
+        upload("loans.csv");
+        browser.seeText("HC-20481-1");
+        browser.seeText("dd.MM.yyyy");
+        browser.press("Build a flow");
+        browser.choose("Contract", "Institution Register");
+        browser.choose("Operation", "RegisterPort,");
+        browser.click(".ant-modal-footer .ant-btn-primary");
+
+        // the request is filled: suggestions with the keyboard, one constant typed
+        browser.seeText("LookUpInstitution request");
+        until("registrationNumber", "required");
+        browser.keys("s");
+        until("registrationNumber", "$loan/institution_no");
+        assertTrue(row("registrationNumber").getText().contains("shares"), "the reason is said in words");
+        browser.keys(Keys.TAB);
+        until("registrationNumber", "RG-10696");
+        browser.press("above 0.60");
+        until("insuredValue", "707735.50");
+        until("collectOn", "2026-12-11");
+        assertTrue(row("insuredValue").getText().contains("decimal comma"));
+        row("requestedBy").click();
+        browser.keys(Keys.ENTER);
+        browser.see("[role=row] input[aria-label=Fill]");
+        browser.keys("HALEWICK", Keys.ENTER);
+        until("requestedBy", "HALEWICK");
+        browser.until("the message is shown", () -> browser.see("pre").getText().contains("<n1:requestedBy>HALEWICK<"));
+        browser.seeText("Saved");
+
+        // the service's real address, and a real call for the sample, kept
+        browser.driver().findElement(By.xpath("//*[@title='Delivery']")).click();
+        WebElement address = browser.see("input.mono[value='http://register.invalid/soap']");
+        address.sendKeys(Keys.chord(Keys.CONTROL, "a"), world.address("register"), Keys.TAB);
+        browser.until(
+                "the address is kept",
+                () -> browser.driver()
+                                .findElements(By.cssSelector("input[value='" + world.address("register") + "']"))
+                                .size()
+                        == 1);
+        browser.driver().findElement(By.xpath("//*[@title='Reply']")).click();
+        browser.press("Add a condition");
+        WebElement condition = browser.see("input[aria-label=Condition]");
+        condition.sendKeys(Keys.chord(Keys.CONTROL, "a"), "$reply/status = 'suspended'", Keys.TAB);
+        browser.see("input[aria-label=Message]").sendKeys("institution suspended", Keys.TAB);
+        browser.press("Call it");
+        browser.press("Allow 127.0.0.1");
+        browser.seeText("Answered and kept");
+
+        // the record written
+        browser.driver().findElement(By.tagName("h1")).click();
+        browser.keys("3");
+        browser.seeText("The record has no columns yet");
+        browser.press("Make a record of everything");
+        until("city", "Lünbrück");
+        browser.choose("Target dataset", "add a file or table");
+        browser.see(".ant-modal input[type=text], .ant-modal input:not([type])").sendKeys("borrowers");
+        browser.click(".ant-modal-footer .ant-btn-primary");
+        browser.seeText("replace the file");
+        browser.seeText("ready");
+        browser.until(
+                "the draft is saved", () -> browser.see("footer").getText().contains("Saved"));
+
+        // run, watch, look at what failed
+        browser.press("Run 240 in Test");
+        browser.until("the run page is shown", () -> browser.location().startsWith("/runs/"));
+        browser.seeText("240 of 240 records");
+        browser.seeText("institution suspended");
+        String text = browser.text();
+        assertTrue(text.contains("230"), text);
+        assertTrue(text.contains("3 ×") && text.contains("UnknownInstitution"), text);
+        browser.press("UnknownInstitution");
+        browser.until(
+                "only those records are listed",
+                () -> browser.driver()
+                                .findElements(By.cssSelector("tbody tr.ant-table-row"))
+                                .size()
+                        == 3);
+        browser.click("tbody tr.ant-table-row a");
+        browser.seeText("no institution has this registration number");
+        browser.keys(Keys.ESCAPE);
+
+        // the result
+        browser.until("the drawer is closed", () -> browser.driver()
+                .findElements(By.cssSelector(".ant-drawer-open"))
+                .isEmpty());
+        browser.driver().findElement(By.linkText("Download results")).click();
+        browser.until("the file is there", () -> Files.exists(files.resolve("run-1-results.csv")));
+        List<String> lines = Files.readAllLines(files.resolve("run-1-results.csv"));
+        assertEquals(lines.size(), 231);
+        assertTrue(lines.get(0).startsWith("registration_number,name,status,street,city"), lines.get(0));
+
+        // from a cause to the fill behind it
+        browser.driver().findElement(By.linkText("the condition →")).click();
+        browser.until("the flow is shown", () -> browser.location().contains("blame=c1"));
+    }
+}

@@ -1,0 +1,374 @@
+package wirekettle.e2e;
+
+import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertTrue;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import java.io.ByteArrayInputStream;
+import java.io.StringReader;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.util.List;
+import java.util.Map;
+import java.util.function.BooleanSupplier;
+import javax.xml.transform.stream.StreamSource;
+import javax.xml.validation.Schema;
+import javax.xml.validation.SchemaFactory;
+import org.testng.annotations.AfterClass;
+import org.testng.annotations.BeforeClass;
+import org.testng.annotations.BeforeMethod;
+import org.testng.annotations.DataProvider;
+import org.testng.annotations.Test;
+import wirekettle.core.soap.ReplyReader;
+import wirekettle.core.value.NodeWriter;
+import wirekettle.demo.DemoSeed;
+import wirekettle.demo.DemoWorld;
+import wirekettle.demo.ProductClient;
+import wirekettle.demo.StartedProduct;
+
+/** Runs through the started server with 256 MB of memory: counts, ledger, failures, interruption, same bytes as the shell. */
+public class RunTest {
+    private static final Path ROOT = Path.of("..");
+    private static final String CLOCK = "2026-11-23T09:14:02Z";
+
+    private StartedProduct product;
+    private DemoWorld world;
+    private ProductClient client;
+
+    @BeforeClass
+    public void start() throws Exception {
+        world = new DemoWorld(0);
+        product = new StartedProduct(ROOT, List.of("-Xmx256m"), Map.of("WIREKETTLE_CLOCK", CLOCK));
+        client = product.client();
+        new DemoSeed(client, world).sow();
+    }
+
+    @AfterClass(alwaysRun = true)
+    public void stop() throws Exception {
+        if (product != null) {
+            product.close();
+        }
+        world.close();
+    }
+
+    @BeforeMethod
+    public void behave() {
+        world.registerKnobs().latencyMillis = 0;
+        world.registerKnobs().faultEvery = 0;
+        world.registerKnobs().outage = "none";
+    }
+
+    static void until(String what, BooleanSupplier condition) {
+        long end = System.nanoTime() + 90_000_000_000L;
+        while (!condition.getAsBoolean()) {
+            if (System.nanoTime() > end) {
+                throw new AssertionError("waited in vain until " + what);
+            }
+            Thread.onSpinWait();
+            try {
+                Thread.sleep(50);
+            } catch (InterruptedException e) {
+                throw new AssertionError(e);
+            }
+        }
+    }
+
+    private JsonNode get(String path) {
+        try {
+            return client.get(path);
+        } catch (java.io.IOException e) {
+            throw new AssertionError(e);
+        }
+    }
+
+    private JsonNode finished(JsonNode run) {
+        String path = "/api/runs/" + run.get("id").asLong();
+        until("run ends", () -> !get(path).get("run").get("state").asText().equals("running"));
+        return get(path).get("run");
+    }
+
+    private JsonNode flow(String name, java.util.function.Consumer<ObjectNode> change) throws Exception {
+        ObjectNode file = (ObjectNode) new ObjectMapper().readTree(DemoWorld.resource("flows/check-borrowers.json"));
+        file.put("name", name);
+        change.accept(file);
+        return client.post("/api/flows", Map.of("name", name, "file", file));
+    }
+
+    private JsonNode run(JsonNode flow, int limit) throws Exception {
+        return client.post(
+                "/api/flows/" + flow.get("id").asLong() + "/runs", Map.of("environment", "Test", "limit", limit));
+    }
+
+    @Test
+    public void theDemoRunHasItsCountsAndCauses() {
+        JsonNode run = get("/api/runs/1").get("run");
+        assertEquals(run.get("state").asText(), "done");
+        assertEquals(run.get("written").asInt(), 230);
+        assertEquals(run.get("rejected").asInt(), 10);
+        assertEquals(run.get("calls").asInt(), 237);
+        StringBuilder causes = new StringBuilder();
+        get("/api/runs/1/causes").forEach(c -> causes.append(c.get("count"))
+                .append(" ")
+                .append(c.get("cause").asText())
+                .append("; "));
+        assertEquals(
+                causes.toString(),
+                "4 institution suspended; 3 UnknownInstitution; 2 registrationNumber: is required and the record has no "
+                        + "value for it; 1 registrationNumber: … characters, at most 12; ");
+    }
+
+    @Test
+    public void everyRequestTheServiceReceivedIsValidAndTheirNumberIsTheLedgers() throws Exception {
+        JsonNode flow = flow("All kept", f -> delivery(f).put("keep", "all"));
+        long before = world.register().received();
+        JsonNode run = finished(run(flow, 0));
+        long received = world.register().received() - before;
+        assertEquals(world.register().invalidRequests(), List.of());
+        // an independent look: the schema files as they are, in the JDK's validator, over every request kept
+        SchemaFactory factory = SchemaFactory.newDefaultInstance();
+        Path folder = Files.createTempDirectory("schemas");
+        for (Map.Entry<String, byte[]> file :
+                DemoWorld.registerDocuments().files().entrySet()) {
+            Files.write(folder.resolve(file.getKey()), file.getValue());
+        }
+        Schema schema = factory.newSchema(folder.resolve("register-types.xsd").toFile());
+        int kept = 0;
+        try (Connection admin = product.admin(product.database());
+                ResultSet requests = admin.createStatement()
+                        .executeQuery("select request from exchange where run_id = "
+                                + run.get("id").asLong())) {
+            while (requests.next()) {
+                String body = NodeWriter.write(
+                        ReplyReader.read(requests.getString(1).getBytes(StandardCharsets.UTF_8))
+                                .body()
+                                .get(0),
+                        false);
+                schema.newValidator().validate(new StreamSource(new StringReader(body)));
+                kept++;
+            }
+        }
+        try (Connection admin = product.admin(product.database());
+                ResultSet attempts = admin.createStatement()
+                        .executeQuery("select count(*) from attempt where sent and run_id = "
+                                + run.get("id").asLong())) {
+            attempts.next();
+            assertEquals(attempts.getLong(1), received);
+        }
+        assertEquals(kept, received);
+        assertEquals(received, 237);
+    }
+
+    private static ObjectNode delivery(ObjectNode file) {
+        return (ObjectNode) file.get("stages").get(1).get("delivery");
+    }
+
+    @Test
+    public void theShellWritesTheSameBytesAsTheServer() throws Exception {
+        JsonNode flow = flow("Same bytes", f -> {});
+        JsonNode run = finished(run(flow, 0));
+        ProductClient.Answer results =
+                client.send("GET", "/api/runs/" + run.get("id").asLong() + "/results", null, Map.of());
+        Path bundle = Files.createTempFile("bundle", ".zip");
+        Files.write(
+                bundle,
+                client.send("GET", "/api/flows/" + flow.get("id").asLong() + "/bundle?environment=Test", null, Map.of())
+                        .body());
+        Path loans = Files.createTempFile("loans", ".csv");
+        Files.write(loans, DemoWorld.resource("data/loans.csv"));
+        Path out = Files.createTempFile("borrowers", ".csv");
+        Process shell = new ProcessBuilder(
+                        System.getProperty("java.home") + "/bin/java",
+                        "-cp",
+                        ROOT.resolve("cli/target/cli-0.1.0.jar") + ":" + ROOT.resolve("cli/target/lib") + "/*",
+                        "wirekettle.cli.Kettle",
+                        "run",
+                        bundle.toString(),
+                        "--in",
+                        "loans=" + loans,
+                        "--out",
+                        "borrowers=" + out,
+                        "--at",
+                        CLOCK,
+                        "--json")
+                .redirectError(ProcessBuilder.Redirect.INHERIT)
+                .start();
+        JsonNode counts = new ObjectMapper().readTree(shell.getInputStream().readAllBytes());
+        assertEquals(shell.waitFor(), 1);
+        assertEquals(counts.get("written").asInt(), 230);
+        assertEquals(counts.get("causes").get("fault: UnknownInstitution").asInt(), 3);
+        assertEquals(Files.readString(out), results.text());
+        assertTrue(
+                results.text().startsWith("crate_no,loan_no,institution_no"),
+                results.text().substring(0, 60));
+        assertTrue(results.text().contains(CLOCK.replace("Z", "")), "the fixed start is mapped");
+    }
+
+    @DataProvider
+    public Object[][] outages() {
+        return new Object[][] {
+            {"page", "reads", "http-status", "HTTP 502", "rejected"},
+            {"hang", "reads", "timeout", "no answer in time", "rejected"},
+            {"hang", "changes", "timeout", "no answer in time", "in-doubt"},
+            {"drip", "reads", "timeout", "no whole answer in time", "rejected"},
+            {"close", "changes", "connection", "connection lost", "in-doubt"},
+        };
+    }
+
+    @Test(dataProvider = "outages")
+    public void aServiceThatFailsRejectsTheRecordAndTheRunGoesOn(
+            String outage, String effect, String failureClass, String cause, String outcome) throws Exception {
+        JsonNode flow = flow("Outage " + outage + " " + effect, f -> {
+            delivery(f)
+                    .put("retries", 0)
+                    .put("firstByteMillis", 600)
+                    .put("wholeMillis", 1500)
+                    .put("effect", effect);
+        });
+        world.registerKnobs().outage = outage;
+        JsonNode run = finished(run(flow, 6));
+        assertEquals(run.get("state").asText(), "done");
+        assertEquals(run.get("done").asInt(), 6);
+        JsonNode line = get("/api/runs/" + run.get("id").asLong() + "/records")
+                .get("items")
+                .get(0);
+        assertEquals(line.get("failureClass").asText(), failureClass);
+        assertEquals(line.get("cause").asText(), cause);
+        assertEquals(line.get("outcome").asText(), outcome);
+        JsonNode way = get("/api/runs/" + run.get("id").asLong() + "/records/1");
+        assertTrue(way.get("exchange").get("request").asText().contains("registrationNumber>"), way.toString());
+        assertEquals(way.get("attempts").size(), 1);
+    }
+
+    @Test
+    public void aServiceThatIsDownIsTriedAgainAndSaidSo() throws Exception {
+        client.put(
+                "/api/endpoints", Map.of("name", "Nowhere", "testAddress", "http://127.0.0.1:9/x", "liveAddress", ""));
+        client.post("/api/allowed-hosts", Map.of("host", "127.0.0.1:9"));
+        JsonNode flow = flow("Down", f -> {
+            ((ObjectNode) f.get("stages").get(1)).put("endpoint", "Nowhere");
+            delivery(f).put("effect", "changes").put("backOffMillis", 1);
+        });
+        JsonNode run = finished(run(flow, 3));
+        assertEquals(run.get("rejected").asInt(), 3);
+        assertEquals(run.get("calls").asInt(), 9);
+    }
+
+    @Test
+    public void aKilledServerShowsTheRunAsInterruptedWithEveryFinishedRecord() throws Exception {
+        JsonNode flow = flow("Interrupted", f -> delivery(f).put("atOnce", 2));
+        world.registerKnobs().latencyMillis = 60;
+        JsonNode run = run(flow, 0);
+        String path = "/api/runs/" + run.get("id").asLong();
+        until("some records are done", () -> get(path).get("run").get("done").asInt() >= 20);
+        int seen = get(path).get("run").get("done").asInt();
+        product.kill();
+        product.start();
+        client = product.client();
+        JsonNode after = get(path).get("run");
+        assertEquals(after.get("state").asText(), "interrupted");
+        assertTrue(after.get("done").asInt() >= seen, "no finished record is lost");
+        assertTrue(after.get("done").asInt() < 240);
+        JsonNode lines = get(path + "/records?size=500").get("items");
+        assertEquals(lines.size(), after.get("done").asInt());
+    }
+
+    @Test
+    public void cancelKeepsWhatIsDoneAndItsFile() throws Exception {
+        JsonNode flow = flow("Cancelled", f -> delivery(f).put("atOnce", 2));
+        world.registerKnobs().latencyMillis = 60;
+        JsonNode run = run(flow, 0);
+        String path = "/api/runs/" + run.get("id").asLong();
+        until("some records are done", () -> get(path).get("run").get("done").asInt() >= 10);
+        client.post(path + "/cancel", Map.of());
+        JsonNode ended = finished(run);
+        assertEquals(ended.get("state").asText(), "cancelled");
+        long rows = client.send("GET", path + "/results", null, Map.of())
+                        .text()
+                        .lines()
+                        .count()
+                - 1;
+        assertEquals(rows, ended.get("written").asInt());
+        assertTrue(rows >= 8 && rows < 240, "rows " + rows);
+    }
+
+    @Test
+    public void rejectsComeBackWithTheirFieldsAndTheReason() throws Exception {
+        String csv = client.send("GET", "/api/runs/1/rejects", null, Map.of()).text();
+        assertEquals(csv.lines().count(), 11);
+        assertTrue(csv.lines().findFirst().orElse("").endsWith("remark,_record,_outcome,_class,_message"), csv);
+        assertTrue(csv.contains("RG-10437-ALDERSUND-WEST"), csv);
+        assertTrue(csv.contains("the reply counts as failed: institution suspended"), csv);
+    }
+
+    @Test
+    public void rowsGoToATableCreatedOnRequestAndAreUpdatedByKey() throws Exception {
+        client.post("/api/datasets", Map.of("name", "booking", "kind", "table", "table", "booking"));
+        JsonNode flow = flow("To a table", f -> {
+            ObjectNode write = (ObjectNode) f.get("stages").get(2);
+            write.put("dataset", "booking")
+                    .put("mode", "upsert")
+                    .putArray("keys")
+                    .add("crate_no");
+        });
+        for (int i = 0; i < 2; i++) {
+            assertEquals(finished(run(flow, 20)).get("written").asInt(), 19);
+        }
+        try (Connection admin = product.admin(product.database() + "_w");
+                ResultSet rows = admin.createStatement()
+                        .executeQuery(
+                                "select count(*), count(distinct crate_no), bool_or(over_limit), min(checked_at)::text from booking")) {
+            rows.next();
+            assertEquals(rows.getInt(1), 19);
+            assertEquals(rows.getInt(2), 19);
+            assertTrue(rows.getBoolean(3));
+        }
+        JsonNode dataset = client.post(
+                "/api/datasets",
+                Map.of(
+                        "name",
+                        "asked",
+                        "kind",
+                        "query",
+                        "query",
+                        "select crate_no, city from booking where country = 'GR' order by 1"));
+        assertEquals(dataset.get("columns").get(1).get("name").asText(), "city");
+        assertTrue(dataset.get("rows").asInt() > 0);
+    }
+
+    @Test
+    public void appendingKeepsOneHeader() throws Exception {
+        client.post("/api/datasets", Map.of("name", "journal", "kind", "csv"));
+        JsonNode flow = flow("Appended", f -> ((ObjectNode) f.get("stages").get(2))
+                .put("dataset", "journal")
+                .put("mode", "append"));
+        finished(run(flow, 5));
+        finished(run(flow, 5));
+        until("the journal is looked at", () -> {
+            for (JsonNode d : get("/api/datasets?q=journal").get("items")) {
+                return d.get("rows").asInt() == 10;
+            }
+            return false;
+        });
+    }
+
+    @Test
+    public void liveCountsAreStreamedUntilTheEnd() throws Exception {
+        JsonNode flow = flow("Streamed", f -> {});
+        world.registerKnobs().latencyMillis = 20;
+        JsonNode run = run(flow, 0);
+        ProductClient.Answer events =
+                client.send("GET", "/api/runs/" + run.get("id").asLong() + "/events", null, Map.of());
+        List<String> states =
+                events.text().lines().filter(l -> l.startsWith("data:")).toList();
+        JsonNode last = new ObjectMapper()
+                .readTree(new ByteArrayInputStream(
+                        states.get(states.size() - 1).substring(5).getBytes(StandardCharsets.UTF_8)));
+        assertEquals(last.get("run").get("state").asText(), "done");
+        assertEquals(last.get("run").get("done").asInt(), 240);
+    }
+}
