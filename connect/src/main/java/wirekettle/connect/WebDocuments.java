@@ -50,7 +50,7 @@ public final class WebDocuments implements DocumentSource {
         if (!Files.isRegularFile(path)) {
             throw new FileNotFoundException("there is no such file");
         }
-        return Files.readAllBytes(path);
+        return DocumentFile.read(path);
     }
 
     private byte[] fetch(String address) throws IOException {

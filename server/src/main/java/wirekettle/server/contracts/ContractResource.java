@@ -21,6 +21,7 @@ import java.util.Map;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.jboss.resteasy.reactive.RestForm;
 import org.jboss.resteasy.reactive.multipart.FileUpload;
+import wirekettle.connect.DocumentFile;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.GivenDocuments;
@@ -183,7 +184,7 @@ public class ContractResource {
             if (file.fileName().toLowerCase(java.util.Locale.ROOT).endsWith(".zip")) {
                 FlowBundle.unzip(Files.newInputStream(file.uploadedFile())).forEach(given::add);
             } else {
-                given.add(file.fileName(), Files.readAllBytes(file.uploadedFile()));
+                given.add(file.fileName(), DocumentFile.read(file.uploadedFile()));
             }
         }
         if (names.isEmpty()) {

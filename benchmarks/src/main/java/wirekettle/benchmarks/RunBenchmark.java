@@ -1,0 +1,176 @@
+package wirekettle.benchmarks;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import com.sun.net.httpserver.HttpServer;
+import java.net.InetSocketAddress;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.Executors;
+import java.util.concurrent.atomic.AtomicInteger;
+import wirekettle.demo.DemoWorld;
+import wirekettle.demo.ProductClient;
+import wirekettle.demo.StartedProduct;
+
+/** A run through the server, 16 at once, ledger in PostgreSQL, against a bare loop of the JDK's client. */
+public final class RunBenchmark {
+    private static final int AT_ONCE = 16;
+    private static final byte[] REPLY = ("<s:Envelope xmlns:s='http://schemas.xmlsoap.org/soap/envelope/'><s:Body>"
+                    + "<LookUpInstitutionResponse xmlns='urn:halewick:register:1'><registrationNumber>RG-10400</registrationNumber>"
+                    + "<name>Fenmoor Textile Rooms</name><status>active</status><address><street>3 Quay Lane</street>"
+                    + "<city>Aldersund</city><country>NV</country></address><insuredLimit>50000</insuredLimit>"
+                    + "</LookUpInstitutionResponse></s:Body></s:Envelope>")
+            .getBytes(StandardCharsets.UTF_8);
+
+    private RunBenchmark() {}
+
+    /** Runs the benchmark. */
+    public static void main(String[] args) throws Exception {
+        int records = args.length > 0 ? 50_000 : 8_000;
+        AtomicInteger delay = new AtomicInteger();
+        HttpServer service = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 200);
+        service.setExecutor(Executors.newCachedThreadPool(task -> {
+            Thread thread = new Thread(task);
+            thread.setDaemon(true);
+            return thread;
+        }));
+        service.createContext("/", exchange -> {
+            exchange.getRequestBody().readAllBytes();
+            try {
+                if (delay.get() > 0) {
+                    Thread.sleep(delay.get());
+                }
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+            }
+            exchange.getResponseHeaders().set("Content-Type", "text/xml");
+            exchange.sendResponseHeaders(200, REPLY.length);
+            exchange.getResponseBody().write(REPLY);
+            exchange.close();
+        });
+        service.start();
+        String address = "http://127.0.0.1:" + service.getAddress().getPort() + "/register";
+        int exit = 0;
+        double[] held = new double[2];
+        try (StartedProduct product = new StartedProduct(Path.of(""), List.of("-Xmx512m"), Map.of())) {
+            ProductClient client = product.client();
+            long flow = prepare(client, address, records);
+            run(client, flow, records / 2); // warm both sides up
+            bare(address, records / 2);
+            int[] delays = {0, 5};
+            for (int i = 0; i < 2; i++) {
+                delay.set(delays[i]);
+                double loop = (bare(address, records) + bare(address, records)) / 2;
+                double ours = (run(client, flow, records) + run(client, flow, records)) / 2;
+                held[i] = ours / loop;
+                System.out.printf(
+                        Locale.ROOT,
+                        "service answering in %d ms, %d records, %d at once: run %.0f a second, bare loop %.0f: %.2f (hold: at least %.2f)%n",
+                        delays[i],
+                        records,
+                        AT_ONCE,
+                        ours,
+                        loop,
+                        held[i],
+                        i == 0 ? 0.5 : 0.9);
+            }
+        } finally {
+            service.stop(0);
+        }
+        exit |= held[0] >= 0.5 ? 0 : 1;
+        exit |= Ratio.atLeast(held[1], 0.9);
+        System.exit(exit);
+    }
+
+    private static long prepare(ProductClient client, String address, int records) throws Exception {
+        URI at = URI.create(address);
+        client.post("/api/allowed-hosts", Map.of("host", at.getHost() + ":" + at.getPort()));
+        JsonNode job = client.upload(
+                "/api/imports/files",
+                "files",
+                new LinkedHashMap<>(DemoWorld.registerDocuments().files()));
+        while (client.get("/api/imports/" + job.get("id")).get("state").asText().equals("reading")) {
+            Thread.sleep(50);
+        }
+        client.put("/api/endpoints", Map.of("name", "Institution Register", "testAddress", address, "liveAddress", ""));
+        StringBuilder csv = new StringBuilder("loan_no;crate_no;institution_no;insured_value;collect_on\r\n");
+        for (int i = 0; i < records; i++) {
+            csv.append("HC-")
+                    .append(i)
+                    .append(";HC-")
+                    .append(i)
+                    .append("-1;RG-10400;")
+                    .append(i)
+                    .append(",5;04.12.2026\r\n");
+        }
+        client.upload(
+                "/api/datasets/files",
+                "file",
+                Map.of("loans.csv", csv.toString().getBytes(StandardCharsets.UTF_8)));
+        client.post("/api/datasets", Map.of("name", "borrowers", "kind", "csv"));
+        ObjectNode file = (ObjectNode) new ObjectMapper().readTree(DemoWorld.resource("flows/check-borrowers.json"));
+        ((ObjectNode) file.get("stages").get(1).get("delivery")).put("atOnce", AT_ONCE);
+        return client.post("/api/flows", Map.of("name", "bench", "file", file))
+                .get("id")
+                .asLong();
+    }
+
+    private static double run(ProductClient client, long flow, int records) throws Exception {
+        long id = client.post("/api/flows/" + flow + "/runs", Map.of("environment", "Test", "limit", records))
+                .get("id")
+                .asLong();
+        JsonNode run;
+        do {
+            Thread.sleep(100);
+            run = client.get("/api/runs/" + id).get("run");
+        } while (run.get("state").asText().equals("running"));
+        if (run.get("written").asInt() != records) {
+            throw new AssertionError("not every record was written: " + run);
+        }
+        Duration took = Duration.between(
+                Instant.parse(run.get("startedAt").asText()),
+                Instant.parse(run.get("endedAt").asText()));
+        return records / (took.toMillis() / 1000.0);
+    }
+
+    private static double bare(String address, int records) throws Exception {
+        HttpClient client =
+                HttpClient.newBuilder().version(HttpClient.Version.HTTP_1_1).build();
+        HttpRequest request = HttpRequest.newBuilder(URI.create(address))
+                .header("Content-Type", "text/xml; charset=utf-8")
+                .header("SOAPAction", "\"\"")
+                .POST(HttpRequest.BodyPublishers.ofByteArray(new byte[700]))
+                .build();
+        AtomicInteger next = new AtomicInteger();
+        CountDownLatch done = new CountDownLatch(AT_ONCE);
+        long start = System.nanoTime();
+        for (int t = 0; t < AT_ONCE; t++) {
+            Thread thread = new Thread(() -> {
+                try {
+                    while (next.getAndIncrement() < records) {
+                        client.send(request, HttpResponse.BodyHandlers.ofByteArray());
+                    }
+                } catch (Exception e) {
+                    throw new AssertionError(e);
+                } finally {
+                    done.countDown();
+                }
+            });
+            thread.start();
+        }
+        done.await();
+        return records / ((System.nanoTime() - start) / 1e9);
+    }
+}

@@ -1,0 +1,166 @@
+package wirekettle.cli;
+
+import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertFalse;
+import static org.testng.Assert.assertTrue;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import java.io.BufferedWriter;
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Stream;
+import org.testng.annotations.DataProvider;
+import org.testng.annotations.Test;
+import wirekettle.demo.DemoBundle;
+import wirekettle.demo.DemoWorld;
+
+/** The command line as a process of its own with 256 MB of memory. */
+public class KettleTest {
+    private static final String REGISTER = "../demo/src/main/resources/world/register/InstitutionRegister.wsdl";
+
+    private record Said(int exit, String out, String err) {}
+
+    private static Said kettle(String... arguments) throws Exception {
+        List<String> command = new ArrayList<>(List.of(
+                System.getProperty("java.home") + "/bin/java",
+                "-Xmx256m",
+                "-cp",
+                System.getProperty("java.class.path"),
+                Kettle.class.getName()));
+        command.addAll(List.of(arguments));
+        Path err = Files.createTempFile("err", ".txt");
+        Process process =
+                new ProcessBuilder(command).redirectError(err.toFile()).start();
+        String out = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        return new Said(process.waitFor(), out, Files.readString(err));
+    }
+
+    @Test
+    public void helpExplains() throws Exception {
+        Said said = kettle("--help");
+        assertEquals(said.exit(), 0);
+        for (String command : List.of("inspect", "envelope", "run")) {
+            assertTrue(said.out().contains(command), said.out());
+        }
+    }
+
+    @Test
+    public void inspectSaysWhatIsThereOneObjectALine() throws Exception {
+        Said said = kettle("inspect", "--json", REGISTER, "no-such.wsdl");
+        assertEquals(said.exit(), 2);
+        List<String> lines = said.out().lines().toList();
+        assertEquals(lines.size(), 2);
+        JsonNode register = new ObjectMapper().readTree(lines.get(0));
+        assertTrue(register.get("ok").asBoolean());
+        JsonNode port = register.get("services").get(0).get("ports").get(1);
+        assertEquals(port.get("soapVersion").asText(), "1.2");
+        assertEquals(port.get("operations").get(0).get("faults").get(0).asText(), "UnknownInstitution");
+        assertEquals(register.get("types").asInt(), 4);
+        JsonNode gone = new ObjectMapper().readTree(lines.get(1));
+        assertFalse(gone.get("ok").asBoolean());
+        assertEquals(gone.get("findings").get(0).get("code").asText(), "not-available");
+    }
+
+    @DataProvider
+    public static Object[][] contracts() throws IOException {
+        try (Stream<Path> all = Stream.concat(
+                Files.walk(Path.of("../demo/src/main/resources")), Files.walk(Path.of("../core/src/test/resources")))) {
+            return all.filter(p -> p.toString().endsWith(".wsdl"))
+                    .map(p -> new Object[] {p.toString()})
+                    .toArray(Object[][]::new);
+        }
+    }
+
+    @Test(dataProvider = "contracts")
+    public void everyContractOfTheRepositoryHasValidExamples(String file) throws Exception {
+        for (String[] more : new String[][] {{}, {"--all"}, {"--reply"}, {"--all", "--reply"}}) {
+            List<String> arguments = new ArrayList<>(List.of("envelope", file, "--check"));
+            arguments.addAll(List.of(more));
+            Said said = kettle(arguments.toArray(new String[0]));
+            assertEquals(said.exit(), 0, said.out() + said.err());
+            assertTrue(said.out().startsWith("valid"), said.out());
+        }
+    }
+
+    @Test
+    public void anUnknownOperationIsSaidWithWhatThereIs() throws Exception {
+        Said said = kettle("envelope", REGISTER, "--operation", "LookDown");
+        assertEquals(said.exit(), 2);
+        assertTrue(said.err().contains("RegisterPort.LookUpInstitution"), said.err());
+    }
+
+    @Test
+    public void theDemoBundleRunsFromItsCommittedFolderWithItsCounts() throws Exception {
+        try (DemoWorld world = new DemoWorld(0)) {
+            Path out = Files.createTempFile("borrowers", ".csv");
+            Said said = kettle(
+                    "run",
+                    "../demo/bundle/check-borrowers",
+                    "--out",
+                    "borrowers=" + out,
+                    "--endpoint",
+                    "Institution Register=" + world.address("register"));
+            assertEquals(said.exit(), 1, said.err());
+            assertTrue(said.out().startsWith("240 read, 230 written, 10 rejected, 0 in doubt, 230 rows"), said.out());
+            assertTrue(said.out().contains("3 × fault: UnknownInstitution"), said.out());
+            assertEquals(Files.readAllLines(out).size(), 231);
+        }
+    }
+
+    @Test
+    public void theCommittedBundleIsWhatTheDemoMakes() throws Exception {
+        for (Map.Entry<String, byte[]> file : DemoBundle.checkBorrowers("http://127.0.0.1:8790/register")
+                .files()
+                .entrySet()) {
+            byte[] committed =
+                    Files.readAllBytes(Path.of("../demo/bundle/check-borrowers").resolve(file.getKey()));
+            assertEquals(
+                    new String(committed, StandardCharsets.UTF_8), new String(file.getValue(), StandardCharsets.UTF_8));
+        }
+    }
+
+    @Test
+    public void aBundleThatCannotRunSaysWhy() throws Exception {
+        Said missing = kettle("run", "no-such-bundle");
+        assertEquals(missing.exit(), 2);
+        assertTrue(missing.err().contains("there is no bundle at no-such-bundle"), missing.err());
+        Path folder = Files.createTempDirectory("bundle");
+        DemoBundle.write(folder);
+        Path flow = folder.resolve("flow.json");
+        Files.writeString(flow, Files.readString(flow).replace("$loan/loan_no", "$loan/load_no"));
+        Said wrong = kettle("run", folder.toString());
+        assertEquals(wrong.exit(), 2);
+        assertTrue(wrong.err().contains("$loan/load_no is not a field of the dataset any more"), wrong.err());
+    }
+
+    @DataProvider
+    public Object[][] monsters() {
+        return new Object[][] {{"<a>", "too-deep"}, {"<a b='", "not-well-formed"}, {"<a/>", "not-well-formed"}};
+    }
+
+    /** A gigabyte of nesting is refused without being read into memory as a tree. */
+    @Test(dataProvider = "monsters")
+    public void aMonsterIsRefusedWithPlaceAndReason(String piece, String code) throws Exception {
+        Path file = Files.createTempFile("monster", ".wsdl");
+        long bytes = code.equals("too-deep") ? 1L << 30 : 8L << 20;
+        String block = piece.repeat((1 << 20) / piece.length());
+        try (BufferedWriter out = Files.newBufferedWriter(file)) {
+            for (long written = 0; written < bytes; written += block.length()) {
+                out.write(block);
+            }
+        }
+        Said said = kettle("inspect", "--json", file.toString());
+        Files.delete(file);
+        assertEquals(said.exit(), 2, said.err());
+        JsonNode finding =
+                new ObjectMapper().readTree(said.out()).get("findings").get(0);
+        assertEquals(finding.get("code").asText(), code, said.out());
+        assertEquals(finding.get("line").asInt(), 1);
+    }
+}
