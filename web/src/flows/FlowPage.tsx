@@ -71,6 +71,24 @@ function Editor({ flow }: { flow: Flow }) {
     const fix = shown?.fields[path]?.fix;
     if (fix && stage.verb !== 'Read') change({ ...stage, fills: stage.fills.map((f) => (f.target === path ? { ...f, format: fix.format as ValueFormat } : f)) } as Stage);
   };
+  /** A refused host is allowed on the spot, by those who may, and what was refused goes on. */
+  const offersHost = (e: unknown, goOn: () => Promise<void>) => {
+    if (!(e instanceof ApiProblem) || e.code !== 'host-not-allowed') return false;
+    modal.confirm({
+      title: 'The host is not allowed',
+      content: e.message,
+      okText: `Allow ${String(e.body.host)} and go on`,
+      onOk: async () => {
+        try {
+          await api.post('/allowed-hosts', { host: e.body.host });
+          void goOn();
+        } catch (refused) {
+          void message.error(refused instanceof Error ? refused.message : String(refused));
+        }
+      },
+    });
+    return true;
+  };
   const callSample = async (confirmed = false) => {
     setCalling(true);
     try {
@@ -83,17 +101,7 @@ function Editor({ flow }: { flow: Flow }) {
       const told = e instanceof ApiProblem ? e : undefined;
       if (told?.code === 'confirm-call') {
         modal.confirm({ title: `Call in ${environment}?`, content: told.message, okText: `Call “${String(told.body.endpoint)}” in ${environment}`, onOk: () => void callSample(true) });
-      } else if (told?.code === 'host-not-allowed') {
-        modal.confirm({
-          title: 'The host is not allowed',
-          content: told.message,
-          okText: `Allow ${String(told.body.host)} and call`,
-          onOk: async () => {
-            await api.post('/allowed-hosts', { host: told.body.host });
-            await callSample(confirmed);
-          },
-        });
-      } else void message.error(e instanceof Error ? e.message : String(e));
+      } else if (!offersHost(e, () => callSample(confirmed))) void message.error(e instanceof Error ? e.message : String(e));
     } finally {
       setCalling(false);
     }
@@ -108,7 +116,7 @@ function Editor({ flow }: { flow: Flow }) {
         navigate(`/runs/${started.id}`);
       } catch (e) {
         setStarting(false);
-        void message.error(e instanceof Error ? e.message : String(e), 8);
+        if (!offersHost(e, go)) void message.error(e instanceof Error ? e.message : String(e), 8);
       }
     };
     const count = limit || total;

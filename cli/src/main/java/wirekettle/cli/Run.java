@@ -176,7 +176,7 @@ final class Run implements Callable<Integer> {
         public void claim(long ordinal) {}
 
         @Override
-        public void append(List<LedgerLine> lines, long outputOffset) {
+        public void append(List<LedgerLine> lines, long outputOffset, long claimed) {
             for (LedgerLine line : lines) {
                 if (line.outcome() != Outcome.WRITTEN) {
                     counts.merge(line.failureClass().word() + ": " + line.cause(), 1, Integer::sum);

@@ -20,10 +20,11 @@ import java.util.Map;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.ExecutionException;
+import java.util.concurrent.Executors;
 import java.util.concurrent.Flow;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
-import java.util.concurrent.TimeoutException;
 import java.util.zip.GZIPInputStream;
 import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.FailureClass;
@@ -51,31 +52,22 @@ public final class HttpTransport implements Transport {
     public Answer send(Request request) throws CallFailure {
         HttpRequest http = http(request);
         long start = System.nanoTime();
-        CompletableFuture<HttpResponse<byte[]>> future = client(request.limits().connectMillis())
-                .sendAsync(http, info -> new Limited(request.limits().maxBytes()));
+        long deadline = start + request.limits().wholeMillis() * 1_000_000L;
         try {
-            HttpResponse<byte[]> response = future.get(request.limits().wholeMillis(), TimeUnit.MILLISECONDS);
+            // not sendAsync: on few cores that starts a thread for every call
+            HttpResponse<byte[]> response = client(request.limits().connectMillis())
+                    .send(http, info -> new Limited(request.limits().maxBytes(), deadline));
             Map<String, String> headers = new HashMap<>();
             response.headers().map().forEach((k, v) -> headers.put(k.toLowerCase(Locale.ROOT), String.join(", ", v)));
             byte[] body = decoded(response.body(), headers, request.limits().maxBytes());
             return new Answer(response.statusCode(), headers, body, (System.nanoTime() - start) / 1_000_000);
-        } catch (TimeoutException e) {
-            future.cancel(true);
-            throw new CallFailure(
-                    FailureClass.TIMEOUT,
-                    "no whole answer in time",
-                    "the answer was not complete after " + request.limits().wholeMillis() + " ms",
-                    true,
-                    false,
-                    null);
         } catch (InterruptedException e) {
-            future.cancel(true);
             Thread.currentThread().interrupt();
             throw new CallFailure(FailureClass.TIMEOUT, "cancelled", "the call was cancelled", true, false, null);
-        } catch (ExecutionException e) {
-            throw classified(e.getCause(), request);
-        } catch (IOException e) {
+        } catch (BrokenGzip e) {
             throw new CallFailure(FailureClass.REPLY, "broken gzip", e.getMessage(), true, true, null);
+        } catch (IOException e) {
+            throw classified(e, request);
         }
     }
 
@@ -84,7 +76,8 @@ public final class HttpTransport implements Transport {
             URI address = URI.create(request.address());
             hosts.check(address);
             HttpRequest.Builder builder = HttpRequest.newBuilder(address)
-                    .timeout(Duration.ofMillis(request.limits().firstByteMillis()))
+                    .timeout(Duration.ofMillis(Math.min(
+                            request.limits().firstByteMillis(), request.limits().wholeMillis())))
                     .POST(HttpRequest.BodyPublishers.ofByteArray(request.body()));
             request.headers().forEach(builder::header);
             return builder.build();
@@ -101,7 +94,20 @@ public final class HttpTransport implements Transport {
         }
     }
 
-    private static CallFailure classified(Throwable cause, Request request) {
+    private static CallFailure classified(IOException thrown, Request request) {
+        // the client wraps what happened; the subscriber's own reasons stand behind it
+        Throwable cause = thrown.getCause() instanceof TooLarge || thrown.getCause() instanceof TooLate
+                ? thrown.getCause()
+                : thrown;
+        if (cause instanceof TooLate) {
+            return new CallFailure(
+                    FailureClass.TIMEOUT,
+                    "no whole answer in time",
+                    "the answer was not complete after " + request.limits().wholeMillis() + " ms",
+                    true,
+                    false,
+                    null);
+        }
         if (cause instanceof HttpConnectTimeoutException) {
             return new CallFailure(
                     FailureClass.CONNECTION,
@@ -148,7 +154,7 @@ public final class HttpTransport implements Transport {
                 null);
     }
 
-    private static byte[] decoded(byte[] body, Map<String, String> headers, long maxBytes) throws IOException {
+    private static byte[] decoded(byte[] body, Map<String, String> headers, long maxBytes) throws BrokenGzip {
         if (!"gzip".equalsIgnoreCase(headers.get("content-encoding")) || body.length == 0) {
             return body;
         }
@@ -159,21 +165,46 @@ public final class HttpTransport implements Transport {
             }
             return plain;
         } catch (IOException e) {
-            throw new IOException("the answer says it is gzip but cannot be unpacked: " + e.getMessage(), e);
+            throw new BrokenGzip("the answer says it is gzip but cannot be unpacked: " + e.getMessage());
         }
     }
 
     private static final class TooLarge extends IOException {}
 
-    /** Collects a body up to a size and gives up beyond it. */
+    private static final class TooLate extends IOException {}
+
+    private static final class BrokenGzip extends IOException {
+        BrokenGzip(String message) {
+            super(message);
+        }
+    }
+
+    private static final ScheduledExecutorService DEADLINES = Executors.newSingleThreadScheduledExecutor(task -> {
+        Thread thread = new Thread(task, "http-deadlines");
+        thread.setDaemon(true);
+        return thread;
+    });
+
+    /** Collects a body up to a size and a point in time, and gives up beyond either. */
     private static final class Limited implements HttpResponse.BodySubscriber<byte[]> {
         private final long max;
         private final CompletableFuture<byte[]> done = new CompletableFuture<>();
         private final ByteArrayOutputStream collected = new ByteArrayOutputStream();
-        private Flow.Subscription subscription;
+        private final ScheduledFuture<?> late;
+        private volatile Flow.Subscription subscription;
 
-        Limited(long max) {
+        Limited(long max, long deadline) {
             this.max = max;
+            late = DEADLINES.schedule(
+                    () -> giveUp(new TooLate()), Math.max(0, deadline - System.nanoTime()), TimeUnit.NANOSECONDS);
+        }
+
+        private void giveUp(IOException why) {
+            done.completeExceptionally(why);
+            Flow.Subscription open = subscription;
+            if (open != null) {
+                open.cancel();
+            }
         }
 
         @Override
@@ -193,8 +224,8 @@ public final class HttpTransport implements Transport {
                 byte[] chunk = new byte[buffer.remaining()];
                 buffer.get(chunk);
                 if (collected.size() + chunk.length > max) {
-                    subscription.cancel();
-                    done.completeExceptionally(new TooLarge());
+                    late.cancel(false);
+                    giveUp(new TooLarge());
                     return;
                 }
                 collected.writeBytes(chunk);
@@ -203,11 +234,13 @@ public final class HttpTransport implements Transport {
 
         @Override
         public void onError(Throwable throwable) {
+            late.cancel(false);
             done.completeExceptionally(throwable);
         }
 
         @Override
         public void onComplete() {
+            late.cancel(false);
             done.complete(collected.toByteArray());
         }
     }

@@ -155,6 +155,22 @@ public class ApiTest {
         assertEquals(contract.get("operations").get(0).get("address").asText(), world.address("register"));
     }
 
+    @Test
+    public void aZipIsImportedLikeItsFiles() throws Exception {
+        var bytes = new java.io.ByteArrayOutputStream();
+        try (var zip = new java.util.zip.ZipOutputStream(bytes)) {
+            for (Map.Entry<String, byte[]> file :
+                    DemoWorld.registerDocuments().files().entrySet()) {
+                zip.putNextEntry(new java.util.zip.ZipEntry("contract/" + file.getKey()));
+                zip.write(file.getValue());
+            }
+        }
+        JsonNode job =
+                imported(client.upload("/api/imports/files", "files", Map.of("register.zip", bytes.toByteArray())));
+        assertEquals(job.get("state").asText(), "done", job.toString());
+        assertEquals(job.get("findings").size(), 0, job.toString());
+    }
+
     @DataProvider
     public Object[][] unusable() {
         return new Object[][] {

@@ -19,7 +19,7 @@ import wirekettle.core.soap.FailureClass;
  * record is acknowledged only after its rows are flushed and its ledger line is durable.
  */
 public final class FlowRun {
-    private static final int CLAIM_AHEAD = 256;
+    private static final int WINDOW = 512;
     private static final int BATCH = 500;
     private static final long FLUSH_MILLIS = 100;
 
@@ -37,6 +37,7 @@ public final class FlowRun {
     private final AtomicLong read = new AtomicLong();
     private final AtomicLong calls = new AtomicLong();
     private volatile boolean cancelled;
+    private volatile long claimed;
     private volatile boolean over;
     private volatile IOException readFailure;
 
@@ -96,7 +97,7 @@ public final class FlowRun {
             thread.setDaemon(true);
             return thread;
         });
-        BlockingQueue<Pending> window = new ArrayBlockingQueue<>(atOnce * 4 + 64);
+        BlockingQueue<Pending> window = new ArrayBlockingQueue<>(WINDOW);
         Thread reader = new Thread(() -> feed(workers, window), "run-reader");
         reader.setDaemon(true);
         reader.start();
@@ -114,7 +115,6 @@ public final class FlowRun {
     }
 
     private void feed(ExecutorService workers, BlockingQueue<Pending> window) {
-        long claimed = 0;
         try {
             while (!cancelled && read.get() < limit) {
                 RecordSource.Item item = source.next();
@@ -123,8 +123,8 @@ public final class FlowRun {
                 }
                 long ordinal = read.incrementAndGet();
                 if (ordinal > claimed) {
-                    claimed = ordinal + CLAIM_AHEAD;
-                    ledger.claim(claimed);
+                    ledger.claim(ordinal + 4L * atOnce);
+                    claimed = ordinal + 4L * atOnce;
                 }
                 CompletableFuture<RecordWork.Done> done = new CompletableFuture<>();
                 put(window, new Pending(item, done));
@@ -205,7 +205,10 @@ public final class FlowRun {
         List<LedgerLine> lines = refused.isEmpty()
                 ? batch
                 : batch.stream().map(l -> refused(l, refused)).toList();
-        ledger.append(lines, sink.offset());
+        // far enough ahead for the reader never to wait, near enough to say after a crash what may have been sent
+        long ahead = Math.max(claimed, read.get() + Math.max(4L * atOnce, 3L * batch.size()));
+        ledger.append(lines, sink.offset(), ahead);
+        claimed = Math.max(claimed, ahead);
         for (LedgerLine line : lines) {
             switch (line.outcome()) {
                 case WRITTEN -> written.incrementAndGet();

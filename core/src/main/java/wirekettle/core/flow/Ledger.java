@@ -8,8 +8,11 @@ public interface Ledger {
     /** Says that records up to {@code ordinal} may have been sent from now on. */
     void claim(long ordinal) throws IOException;
 
-    /** Keeps lines together with the output's committed offset; durable when it returns. */
-    void append(List<LedgerLine> lines, long outputOffset) throws IOException;
+    /**
+     * Keeps lines together with the output's committed offset, and says how far records may be sent from now on; durable
+     * when it returns.
+     */
+    void append(List<LedgerLine> lines, long outputOffset, long claimed) throws IOException;
 
     /** A ledger that keeps nothing. */
     Ledger NONE = new Ledger() {
@@ -17,6 +20,6 @@ public interface Ledger {
         public void claim(long ordinal) {}
 
         @Override
-        public void append(List<LedgerLine> lines, long outputOffset) {}
+        public void append(List<LedgerLine> lines, long outputOffset, long claimed) {}
     };
 }

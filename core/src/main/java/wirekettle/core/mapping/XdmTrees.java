@@ -3,6 +3,7 @@ package wirekettle.core.mapping;
 import java.util.Iterator;
 import java.util.Map;
 import javax.xml.stream.XMLStreamException;
+import net.sf.saxon.om.TreeModel;
 import net.sf.saxon.s9api.Axis;
 import net.sf.saxon.s9api.BuildingStreamWriter;
 import net.sf.saxon.s9api.DocumentBuilder;
@@ -24,6 +25,8 @@ final class XdmTrees {
 
     XdmNode build(Node root, Map<Node, XdmNode> known) throws SaxonApiException {
         DocumentBuilder builder = processor.newDocumentBuilder();
+        // the default model sets aside room for thousands of nodes; records are small
+        builder.setTreeModel(TreeModel.LINKED_TREE);
         BuildingStreamWriter writer = builder.newBuildingStreamWriter();
         try {
             writer.writeStartDocument();

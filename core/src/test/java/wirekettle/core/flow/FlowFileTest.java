@@ -4,6 +4,10 @@ import static org.testng.Assert.assertEquals;
 import static org.testng.Assert.assertTrue;
 import static org.testng.Assert.expectThrows;
 
+import com.networknt.schema.InputFormat;
+import com.networknt.schema.JsonSchema;
+import com.networknt.schema.JsonSchemaFactory;
+import com.networknt.schema.SpecVersion;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
@@ -66,6 +70,18 @@ public class FlowFileTest {
                 PreparedFlow.of(file, Map.of("Institution Register", World.register()), null, new Expressions());
         List<String> all = flow.problems().stream().map(FlowProblem::message).toList();
         assertTrue(all.stream().anyMatch(m -> m.contains(said)), all.toString());
+    }
+
+    @Test
+    public void thePublishedSchemaAcceptsTheDemoFlowAsWrittenAndRefusesAForeignMember() throws Exception {
+        JsonSchema schema = JsonSchemaFactory.getInstance(SpecVersion.VersionFlag.V202012)
+                .getSchema(Files.readString(Path.of("../docs/flow-file.schema.json")));
+        assertEquals(schema.validate(demo(), InputFormat.JSON).size(), 0);
+        String written = FlowFile.parse(demo()).text();
+        assertEquals(schema.validate(written, InputFormat.JSON).toString(), "[]");
+        assertTrue(schema.validate(written.replace("\"wire\"", "\"wired\""), InputFormat.JSON)
+                        .size()
+                > 0);
     }
 
     @Test

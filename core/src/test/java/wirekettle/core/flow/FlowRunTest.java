@@ -75,8 +75,9 @@ public class FlowRunTest {
         }
 
         @Override
-        public void append(List<LedgerLine> batch, long offset) {
+        public void append(List<LedgerLine> batch, long offset, long ahead) {
             lines.addAll(batch);
+            claimed = Math.max(claimed, ahead);
         }
 
         @Override

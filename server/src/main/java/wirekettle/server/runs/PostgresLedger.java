@@ -31,7 +31,7 @@ public class PostgresLedger {
 
     /** Keeps a batch; durable when it returns. */
     @Transactional
-    public void append(long run, List<LedgerLine> batch, long offset) {
+    public void append(long run, List<LedgerLine> batch, long offset, long claimed) {
         List<Map<String, Object>> lines = new ArrayList<>(batch.size());
         List<Map<String, Object>> attempts = new ArrayList<>(batch.size());
         List<Map<String, Object>> exchanges = new ArrayList<>();
@@ -65,7 +65,7 @@ public class PostgresLedger {
         if (!exchanges.isEmpty()) {
             ledger.addExchanges(run, Json.write(exchanges));
         }
-        runs.offset(run, offset);
+        runs.progress(run, offset, claimed);
     }
 
     private static Map<String, Object> line(LedgerLine line) {

@@ -117,12 +117,12 @@ public interface RunMapper {
     void output(@Param("id") long id, @Param("file") String file);
 
     /** Says that records up to an ordinal may have been sent. */
-    @Update("update run set claimed = #{claimed} where id = #{id}")
+    @Update("update run set claimed = greatest(claimed, #{claimed}) where id = #{id}")
     void claim(@Param("id") long id, @Param("claimed") long claimed);
 
-    /** Notes how far the output is committed. */
-    @Update("update run set output_offset = #{offset} where id = #{id}")
-    void offset(@Param("id") long id, @Param("offset") long offset);
+    /** Notes how far the output is committed, and how far records may have been sent. */
+    @Update("update run set output_offset = #{offset}, claimed = greatest(claimed, #{claimed}) where id = #{id}")
+    void progress(@Param("id") long id, @Param("offset") long offset, @Param("claimed") long claimed);
 
     /** Ends a run. */
     @Update("update run set state = #{state}, message = #{message}, ended_at = now() where id = #{id}")

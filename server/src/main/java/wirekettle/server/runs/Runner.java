@@ -5,6 +5,7 @@ import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.enterprise.event.Observes;
 import jakarta.inject.Inject;
 import java.io.IOException;
+import java.net.URI;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Instant;
@@ -12,6 +13,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import org.jboss.logging.Logger;
+import wirekettle.connect.HostRule;
 import wirekettle.connect.HttpTransport;
 import wirekettle.core.flow.FlowFile;
 import wirekettle.core.flow.FlowRun;
@@ -73,6 +75,8 @@ public class Runner {
                     .with("problems", flow.problems());
         }
         String address = context.address(flow.call(), environment);
+        HostRule rule = hosts;
+        rule.check(URI.create(address));
         DatasetMapper.Row dataset = datasets.named(flow.read().dataset());
         DatasetMapper.Row written = datasets.named(flow.write().dataset());
         Clock clock = context.clock();
@@ -118,8 +122,8 @@ public class Runner {
             }
 
             @Override
-            public void append(List<LedgerLine> lines, long outputOffset) {
-                ledger.append(id, lines, outputOffset);
+            public void append(List<LedgerLine> lines, long outputOffset, long claimed) {
+                ledger.append(id, lines, outputOffset, claimed);
             }
         };
     }
