@@ -43,7 +43,7 @@ export function ContractList() {
           columns={[
             { title: 'Name', dataIndex: 'name', sorter: (a, b) => a.name.localeCompare(b.name), render: (name: string, row) => <a onClick={() => open(row.id)}>{name}</a> },
             { title: 'Services', dataIndex: 'services', align: 'right', width: 90 },
-            { title: 'Operations', dataIndex: 'operations', align: 'right', width: 100, sorter: (a, b) => a.operations - b.operations },
+            { title: 'Operations', dataIndex: 'operations', align: 'right', width: 125, sorter: (a, b) => a.operations - b.operations },
             { title: 'Findings', width: 150, render: (_, row) => row.errors + row.warnings === 0 ? <span className="faint">none</span> : <>{row.errors > 0 && <span className="bad">{row.errors} errors </span>}{row.warnings > 0 && `${row.warnings} warnings`}</> },
             { title: 'From', dataIndex: 'source', ellipsis: true },
             { title: 'Imported', dataIndex: 'importedAt', width: 150, sorter: (a, b) => a.importedAt.localeCompare(b.importedAt), render: (at: string) => <When at={at} /> },

@@ -105,7 +105,7 @@ export function ImportContract({ onClose, onDone }: { onClose: () => void; onDon
       )}
       {done && <p>Imported with {job.documents} {job.documents === 1 ? 'document' : 'documents'}{job.findings.length === 0 ? '; nothing unusual was found.' : '. What was unusual:'}</p>}
       {done && job.host && <Alert type="warning" showIcon title={`A document at ${job.host} was not read: the host is not allowed.`} action={<Button size="small" onClick={() => void allow(String(job.host))}>Allow it and import again</Button>} />}
-      {job && job.findings.length > 0 && <Findings findings={job.findings} />}
+      {job && job.findings.length > (done ? 0 : 1) && <Findings findings={job.findings} />}
     </Modal>
   );
 }

@@ -165,13 +165,13 @@ export function CallStage({
         {part === 'Request' && (
           <>
             <Input ref={search as never} size="small" allowClear placeholder="Find a field  /" style={{ width: 130 }} value={text} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => (e.key === 'Enter' || e.key === 'Escape') && e.currentTarget.blur()} />
-            {(['required', 'filled', 'all', 'problems'] as const).map((s) => (
+            {(suggestions.size > 0 ? (['all', 'problems'] as const) : (['required', 'filled', 'all', 'problems'] as const)).map((s) => (
               <button key={s} type="button" className={`${css.filter} ${show === s ? css.filterOn : ''} ${s === 'problems' && counts.problems ? 'bad' : ''}`} onClick={() => setShow(s)}>
                 {s[0].toUpperCase() + s.slice(1)} {counts[s]}
               </button>
             ))}
             <span className="grow" />
-            {suggestions.size > 0 && good.length > 0 && <Button size="small" type="primary" onClick={() => accept(good)}>Accept {good.length} above 0.60</Button>}
+            {suggestions.size > 0 && good.length > 0 && <Button size="small" type="primary" title="all that score 0.60 or more" onClick={() => accept(good)}>Accept {good.length}</Button>}
             {suggestions.size > 0 && <Button size="small" type="text" onClick={() => setSuggestions(new Map())}>Dismiss</Button>}
             <Button size="small" loading={asking} onClick={() => void suggest()}>Suggest{suggestions.size > 0 ? ` ${suggestions.size}` : ''}</Button>
           </>

@@ -26,7 +26,7 @@ export function DeliveryForm({ stage, onChange }: { stage: CallStage; onChange: 
     <InputNumber size="small" min={min} max={max} value={d[name]} suffix={unit} style={{ width: 110 }} onChange={(v) => v !== null && set({ [name]: v })} />
   );
   return (
-    <Form layout="horizontal" labelCol={{ flex: '190px' }} labelAlign="left" size="small" style={{ padding: '14px 16px', overflow: 'auto', maxWidth: 680 }}>
+    <Form colon={false} layout="horizontal" labelCol={{ flex: '190px' }} labelAlign="left" size="small" style={{ padding: '14px 16px', overflow: 'auto', maxWidth: 680 }}>
       <Form.Item label="Endpoint">
         <Select showSearch value={stage.endpoint} onChange={(e) => onChange({ ...stage, endpoint: e })} options={endpoints.map((e) => ({ value: e.name, label: e.name }))} style={{ width: 300 }} />
       </Form.Item>

@@ -52,6 +52,7 @@ export function FillSheet({
   const samples = Object.values(values).reduce((most, v) => Math.max(most, v.fine + v.empty + v.invalid), 0);
   const wires = (text: string) => new Set(text.match(/\$[\p{L}\p{N}_./@-]+/gu) ?? []);
   const used = useMemo(() => new Set(fills.flatMap((f) => [...wires(fillText(f))])), [fills]);
+  const valueOf = useMemo(() => new Map(sources.flatMap((g) => g.fields.map((f) => [f.wire, f.value] as const))), [sources]);
   const focused = byTarget.get(focus ?? '');
 
   const go = (index: number) => {
@@ -65,10 +66,12 @@ export function FillSheet({
     if (target?.fillable || target?.repeats) setEditing({ path, start: start ?? fillText(byTarget.get(path)) });
   };
   const accept = () => {
+    if (suggestions.size === 0) return false;
     const path = targets[at]?.path;
     if (path && suggestions.has(path)) onAccept(path);
     const rest = [...targets.slice(at + 1), ...targets.slice(0, at)].find((t) => suggestions.has(t.path) && t.path !== path);
     if (rest) go(targets.indexOf(rest));
+    return true;
   };
   useKeys({
     ArrowDown: () => go(at + 1),
@@ -105,7 +108,7 @@ export function FillSheet({
           <span>{heading}</span>
           <span>Filled from</span>
           <span>For this record</span>
-          <span>{samples} rows</span>
+          <span>{samples} {samples === 1 ? 'row' : 'rows'}</span>
         </div>
         <div ref={scroll} className={css.scroll}>
           <div style={{ height: list.getTotalSize(), position: 'relative' }}>
@@ -164,7 +167,6 @@ export function FillSheet({
                         <button type="button" className={`mono clip ${css.ghost}`} onClick={() => onAccept(target.path)}>{suggestion.wire}</button>
                         <span className="faint" style={{ fontSize: 11 }}>{suggestion.score.toFixed(2)}</span>
                         {isOn && <kbd>Tab</kbd>}
-                        {isOn && <span className="faint clip" style={{ fontSize: 11 }}>{suggestion.reason}</span>}
                       </span>
                     ) : target.fillable ? (
                       <button type="button" className={css.emptyCell} tabIndex={-1} onClick={() => isOn && edit(target.path)}>
@@ -174,10 +176,14 @@ export function FillSheet({
                       <span className="dim">{target.filledBelow}{target.repeats && (isOn ? ' · Enter a repeated field to repeat for each' : ' · repeats')}</span>
                     )}
                   </span>
-                  <span className={`mono clip ${value?.problem ? 'bad' : ''}`} title={value?.problem ? `${value.value} ${value.problem}` : value?.value}>
-                    {value?.value}
-                    {value?.problem && <> {value.problem}</>}
-                  </span>
+                  {suggestion && !fill ? (
+                    <span className="mono clip faint" title="what the suggestion would give, before its format">{valueOf.get(suggestion.wire)}</span>
+                  ) : (
+                    <span className={`mono clip ${value?.problem ? 'bad' : ''}`} title={value?.problem ? `${value.value} ${value.problem}` : value?.value}>
+                      {value?.value}
+                      {value?.problem && <> {value.problem}</>}
+                    </span>
+                  )}
                   <span><Coverage value={value} onRecord={onRecord} /></span>
                 </div>
               );
@@ -186,6 +192,11 @@ export function FillSheet({
           {targets.length === 0 && <p className="dim" style={{ padding: 14 }}>No field fits what is looked for.</p>}
         </div>
       </div>
+      {suggestions.has(focus ?? '') && (
+        <div className={css.why}>
+          <span className="mono">{suggestions.get(focus ?? '')?.wire}</span> suggested: {suggestions.get(focus ?? '')?.reason} <kbd>Tab</kbd> accept <kbd>X</kbd> dismiss
+        </div>
+      )}
       <Wires box={box} fills={fills} focus={focus} version={`${targets.length} ${sources.length} ${at}`} />
     </div>
   );

@@ -131,7 +131,7 @@ function Editor({ flow }: { flow: Flow }) {
           </>
         ),
         okText: `Run ${count} in ${environment}`,
-        okButtonProps: { danger: environment === 'Live' },
+        okButtonProps: environment === 'Live' ? { style: LIVE } : {},
         onOk: () => void go(),
       });
     } else void go();
@@ -171,6 +171,7 @@ function Editor({ flow }: { flow: Flow }) {
 
   const saved = { saved: 'Saved', saving: 'Saving …', changed: 'Saving …', failed: 'Not saved', conflict: 'Not saved' }[draft.saving];
   const last = flow.lastRun;
+  const wrong = Object.values(shown?.fields ?? {}).filter((v) => v.problem).length;
   return (
     <div className={css.page}>
       <div className={css.bar}>
@@ -185,7 +186,7 @@ function Editor({ flow }: { flow: Flow }) {
         ) : <span className="chip fine">ready</span>}
         <span className="dim clip grow">{last && <>last run <When at={last.startedAt} /> · <a onClick={() => navigate(`/runs/${last.id}`)}><RunCounts run={last} /></a></>}</span>
         <Button onClick={() => run(5)} disabled={total === 0}>Try 5</Button>
-        <Button type="primary" danger={environment === 'Live'} loading={starting} disabled={total === 0} onClick={() => run(0)}>Run {total} in {environment}</Button>
+        <Button type="primary" style={environment === 'Live' ? LIVE : undefined} loading={starting} disabled={total === 0} onClick={() => run(0)}>Run {total} in {environment}</Button>
         <Dropdown trigger={['click']} menu={{ items: [{ key: 'rename', label: 'Rename' }, { key: 'bundle', label: 'Download as a bundle' }, { key: 'remove', label: 'Remove', danger: true }], onClick: ({ key }) => (key === 'rename' ? rename() : key === 'remove' ? remove() : window.location.assign(`/api/flows/${flow.id}/bundle?environment=${environment}`)) }}>
           <Button aria-label="more">⋯</Button>
         </Dropdown>
@@ -202,7 +203,7 @@ function Editor({ flow }: { flow: Flow }) {
         </SidePane>
       </div>
       <footer className={css.foot}>
-        <span>{read?.as ?? 'record'} {record}{Object.values(shown?.fields ?? {}).filter((v) => v.problem).length > 0 && ` · ${Object.values(shown?.fields ?? {}).filter((v) => v.problem).length} problems`}</span>
+        <span>{read?.as ?? 'record'} {record}{wrong > 0 && ` · ${wrong} ${wrong === 1 ? 'problem' : 'problems'}`}</span>
         {shown?.kept && <span>Reply kept <When at={shown.kept.calledAt} />, <button type="button" className="linkish dim" onClick={() => void callSample()}>call again …</button></span>}
         {preview.error && <span className="bad clip">{preview.error.message}</span>}
         <span className="grow" />
@@ -221,6 +222,9 @@ function Editor({ flow }: { flow: Flow }) {
     </div>
   );
 }
+
+/** Live is told apart by ink, not by red: red is for failures. */
+const LIVE = { background: '#22272a', borderColor: '#22272a' };
 
 /** Returns a value once it has not changed for a while. */
 function useSettled<T extends object>(value: T, millis: number): T {

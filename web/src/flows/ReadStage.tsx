@@ -12,7 +12,7 @@ export function ReadStage({ stage, number, onChange }: { stage: Read; number: nu
   return (
     <div className={css.stage}>
       <div className={css.stageHead}><h2>{number} · Read</h2><span className="dim">{chosen ? `${chosen.rows} records from ${chosen.name}` : 'no dataset picked yet'}</span></div>
-      <Form layout="horizontal" labelCol={{ flex: '150px' }} labelAlign="left" size="small" style={{ padding: '14px 16px' }}>
+      <Form colon={false} layout="horizontal" labelCol={{ flex: '150px' }} labelAlign="left" size="small" style={{ padding: '14px 16px' }}>
         <Form.Item label="Dataset">
           <span className="row">
             <Select aria-label="Dataset" showSearch style={{ width: 280 }} placeholder="pick a dataset" value={stage.dataset} onChange={(dataset) => onChange({ ...stage, dataset })} options={datasets.filter((d) => d.hasData).map((d) => ({ value: d.name, label: `${d.name} · ${d.rows} rows` }))} />

@@ -50,7 +50,7 @@ export function SamplePane({
         {tab === 'In' && preview?.sources.map((g) => (
           <table key={g.variable} className={css.in}>
             <caption><span className="mono">${g.variable}</span> {g.title}</caption>
-            <tbody>{g.fields.map((f) => <tr key={f.wire}><td style={{ paddingLeft: f.depth * 10 }}>{f.name}</td><td className="mono">{f.value || <span className="faint">{f.type ? '' : 'empty'}</span>}</td></tr>)}</tbody>
+            <tbody>{g.fields.map((f) => <tr key={f.wire}><td style={{ paddingLeft: 12 + f.depth * 10 }}>{f.name}</td><td className="mono">{f.value || <span className="faint">{f.type ? '' : 'empty'}</span>}</td></tr>)}</tbody>
           </table>
         ))}
         {tab === 'Sends' && (

@@ -22,7 +22,7 @@ export function RecordDrawer({ run, record, onClose }: { run: Run; record: numbe
             {line.message ?? `${line.rows} ${line.rows === 1 ? 'row' : 'rows'} written`}
           </p>
           {line.note && <p className="dim">Note: {line.note}</p>}
-          {line.blame && <p><Link to={`/flows/${run.flowId}?stage=${line.stage ?? ''}&blame=${encodeURIComponent(line.blame)}&record=${record}`}>Go to what is to blame, with this record as the sample →</Link></p>}
+          {line.stage && <p><Link to={`/flows/${run.flowId}?stage=${line.stage ?? ''}&blame=${encodeURIComponent(line.blame ?? '')}&record=${record}`}>Go to {line.blame ? 'what is to blame' : 'the stage'}, with this record as the sample →</Link></p>}
           <h3 style={{ fontSize: 13, margin: '14px 0 6px' }}>Calls</h3>
           {attempts.length === 0 && <p className="dim">Nothing was sent for this record.</p>}
           {attempts.map((a) => (

@@ -64,7 +64,11 @@ export function Shell({ person, children }: { person: Person; children: ReactNod
             aria-label="Environment"
             size="small"
             value={environment}
-            onChange={chosen.choose}
+            onChange={(e: Environment) => {
+              chosen.choose(e);
+              // keys belong to the page again
+              (document.activeElement as HTMLElement | null)?.blur();
+            }}
             style={{ width: 92 }}
             options={[
               { value: 'Test', label: '● Test' },

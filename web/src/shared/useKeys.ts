@@ -3,11 +3,12 @@ import { useEffect, useRef } from 'react';
 /** Tells whether a key press belongs to a field that is being typed into. */
 export function isTyping(event: KeyboardEvent): boolean {
   const target = event.target as HTMLElement | null;
-  return !!target?.closest('input, textarea, select, [contenteditable="true"], .ant-modal');
+  const presses = (event.key === 'Enter' || event.key === ' ') && target?.closest('button, a, [role="tab"]');
+  return !!presses || !!target?.closest('input:not([type=radio]):not([type=checkbox]), textarea, select, [contenteditable="true"], .ant-modal');
 }
 
 /** Listens to keys while the component is shown; names are like "Ctrl+K", "ArrowDown", "?". */
-export function useKeys(keys: Record<string, (event: KeyboardEvent) => void>, evenWhileTyping: string[] = []): void {
+export function useKeys(keys: Record<string, (event: KeyboardEvent) => unknown>, evenWhileTyping: string[] = []): void {
   const latest = useRef({ keys, evenWhileTyping });
   latest.current = { keys, evenWhileTyping };
   useEffect(() => {
@@ -17,8 +18,8 @@ export function useKeys(keys: Record<string, (event: KeyboardEvent) => void>, ev
       const name = `${event.ctrlKey || event.metaKey ? 'Ctrl+' : ''}${event.altKey ? 'Alt+' : ''}${shift}${key}`;
       const action = latest.current.keys[name];
       if (!action || (isTyping(event) && !latest.current.evenWhileTyping.includes(name))) return;
-      event.preventDefault();
-      action(event);
+      // an action that has nothing to do says so, and the key keeps its usual meaning
+      if (action(event) !== false) event.preventDefault();
     };
     window.addEventListener('keydown', listen);
     return () => window.removeEventListener('keydown', listen);

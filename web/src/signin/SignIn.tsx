@@ -19,7 +19,7 @@ export function SignIn({ problem, onDone }: { problem?: string; onDone: (person:
     }
   };
   return (
-    <form onSubmit={(e) => void submit(e)} style={{ width: 320, margin: '18vh auto 0', display: 'grid', gap: 12 }}>
+    <form onSubmit={(e) => void submit(e)} style={{ width: 320, margin: '0 auto', paddingTop: '18vh', display: 'grid', gap: 12 }}>
       <div className="row" style={{ gap: 12, marginBottom: 6 }}>
         <img src="/mark.svg" alt="" width={38} />
         <div>

@@ -105,10 +105,10 @@ public class PathTest {
         until("registrationNumber", "required");
         browser.keys("s");
         until("registrationNumber", "$loan/institution_no");
-        assertTrue(row("registrationNumber").getText().contains("shares"), "the reason is said in words");
+        browser.seeText("shares “number”");
         browser.keys(Keys.TAB);
         until("registrationNumber", "RG-10696");
-        browser.press("above 0.60");
+        browser.press("Accept");
         until("insuredValue", "707735.50");
         until("collectOn", "2026-12-11");
         assertTrue(row("insuredValue").getText().contains("decimal comma"));

@@ -130,7 +130,8 @@ public final class FlowRun {
                 put(window, new Pending(item, done));
                 workers.execute(() -> {
                     try {
-                        done.complete(work.process(ordinal, item, () -> cancelled));
+                        // what waits for its turn when the run is cancelled is never sent and gets no line
+                        done.complete(cancelled ? null : work.process(ordinal, item, () -> cancelled));
                     } catch (Throwable e) {
                         done.completeExceptionally(e);
                     }
@@ -166,10 +167,12 @@ public final class FlowRun {
                 }
                 if (next != null) {
                     RecordWork.Done done = await(next, batch);
-                    if (!done.rows().isEmpty()) {
+                    if (done != null && !done.rows().isEmpty()) {
                         sink.write(done.line().ordinal(), done.rows());
                     }
-                    batch.add(done.line());
+                    if (done != null) {
+                        batch.add(done.line());
+                    }
                 }
                 if (batch.size() >= BATCH || System.nanoTime() - lastFlush > FLUSH_MILLIS * 1_000_000) {
                     flush(batch);

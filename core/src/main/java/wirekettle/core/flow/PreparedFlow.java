@@ -63,6 +63,9 @@ public final class PreparedFlow {
             }
             if (stage instanceof Stage.Read reading) {
                 read = reading;
+                if (reading.dataset() == null || reading.dataset().isBlank()) {
+                    problems.add(new FlowProblem(reading.id(), null, null, "no dataset is read: pick one"));
+                }
                 known.add(reading.as());
                 if (layouts.containsKey(reading.dataset())) {
                     inReach.put(reading.as(), layouts.get(reading.dataset()));
@@ -160,6 +163,9 @@ public final class PreparedFlow {
                     fill == null ? Fill.constant(null, column.name(), "") : fill, column.type(), column.required()));
         }
         checkWires(writing.id(), writing.fills(), inReach);
+        if (writing.dataset() == null || writing.dataset().isBlank()) {
+            problems.add(new FlowProblem(writing.id(), null, null, "no dataset is written to: pick or add one"));
+        }
         if (writing.columns().isEmpty()) {
             problems.add(new FlowProblem(
                     writing.id(),

@@ -44,6 +44,9 @@ public final class SafeXml {
     public static String reason(XMLStreamException e) {
         String message = String.valueOf(e.getMessage());
         int at = message.indexOf("Message: ");
-        return at < 0 ? message : message.substring(at + 9);
+        String reason = at < 0 ? message : message.substring(at + 9);
+        return reason.contains("must start and end within the same entity")
+                ? "the document ends here in the middle: it was cut off"
+                : reason;
     }
 }

@@ -260,7 +260,7 @@ public class FlowRunTest {
         FlowRun.Counts counts = run[0].run();
         assertEquals(counts.written(), sent.get());
         assertEquals(kept.lines.size(), sent.get());
-        assertTrue(sent.get() < 500, "sent " + sent.get());
+        assertTrue(sent.get() < 60, "sent " + sent.get());
         assertTrue(kept.finished);
     }
 

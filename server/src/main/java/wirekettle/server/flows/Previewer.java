@@ -61,6 +61,9 @@ public class Previewer {
                 value = text;
                 problem = wrong;
             }
+            if (record > SAMPLES) {
+                return; // shown, but not among the samples coverage is about
+            }
             if (wrong != null) {
                 invalid++;
                 if (offenders.size() < 50) {
