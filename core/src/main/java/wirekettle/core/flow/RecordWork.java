@@ -252,6 +252,18 @@ public final class RecordWork {
                     && !failure.answered()
                     && !flow.call().delivery().reads();
             Outcome outcome = doubtful ? Outcome.IN_DOUBT : Outcome.REJECTED;
+            if (failure.fault() != null) {
+                TypedFault typed = TypedFault.of(failure.fault(), flow.offered().operation(), flow.contract());
+                note = typed.note();
+                String cause = typed.name() == null ? failure.causeLabel() : typed.name();
+                String detail = typed.fields().isEmpty() ? "" : " (" + String.join(", ", typed.fields()) + ")";
+                return rejected(
+                        FailureClass.FAULT,
+                        cause,
+                        failure.getMessage() + detail,
+                        flow.call().id(),
+                        null);
+            }
             return new Done(
                     line(
                             outcome,

@@ -286,6 +286,26 @@ public class FlowRunTest {
     }
 
     @Test
+    public void aDeclaredFaultIsReadByItsSchema() throws Exception {
+        Transport faulting = request -> {
+            String detail =
+                    "<UnknownTransport xmlns='urn:halewick:vanline:2'><reference>VD-9</reference><x/></UnknownTransport>";
+            String body = "<s:Envelope xmlns:s='http://schemas.xmlsoap.org/soap/envelope/'><s:Body><s:Fault>"
+                    + "<faultcode>s:Client</faultcode><faultstring>unknown</faultstring><detail>" + detail
+                    + "</detail></s:Fault></s:Body></s:Envelope>";
+            return new Transport.Answer(500, Map.of(), body.getBytes(StandardCharsets.UTF_8), 1);
+        };
+        Kept kept = new Kept();
+        run(flow(delivery("changes", 1, 2), COLUMNS), faulting, 1, kept).run();
+        LedgerLine line = kept.lines.get(0);
+        assertEquals(line.failureClass(), FailureClass.FAULT);
+        assertEquals(line.cause(), "UnknownTransport");
+        assertEquals(line.message(), "Client: unknown (reference “VD-9”)");
+        assertEquals(line.note(), "x is not in the contract");
+        assertEquals(line.attempts().size(), 1, "a fault is an answer: not tried again");
+    }
+
+    @Test
     public void theSimulatorAnswersWithValidExamplesWithoutAnyRule() throws Exception {
         Simulator simulator = new Simulator(vanline, List.of(), null);
         Transport transport = request -> {
