@@ -38,7 +38,12 @@ export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
   }, [flow.id, onSaved]);
 
   useEffect(() => {
-    if (file === saved.current || saving === 'conflict') return;
+    if (saving === 'conflict') return;
+    if (file === saved.current) {
+      // undone and redone again: there is nothing to save any more
+      if (saving === 'changed') setSaving('saved');
+      return;
+    }
     setSaving((s) => (s === 'saving' ? s : 'changed'));
     const timer = setTimeout(() => void save(), 600);
     return () => clearTimeout(timer);

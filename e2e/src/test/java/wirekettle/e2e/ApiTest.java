@@ -221,6 +221,29 @@ public class ApiTest {
         assertEquals(page.get("total").asInt(), 1);
     }
 
+    @Test
+    public void aConfirmedEffectIsWhatNewFlowsStartWith() throws Exception {
+        JsonNode job = imported(client.upload(
+                "/api/imports/files", "files", DemoWorld.vanlineDocuments().files()));
+        String path = "/api/contracts/" + job.get("contract").asLong();
+        JsonNode before = client.get(path).get("operations").get(0);
+        assertEquals(before.get("effect").asText(), "reads");
+        assertFalse(before.get("confirmed").asBoolean());
+        client.put(path + "/effects", Map.of("operation", "TrackTransport", "effect", "changes"));
+        String name = client.get(path).get("name").asText();
+        JsonNode flow = client.post(
+                "/api/flows",
+                Map.of("name", "Careful", "contract", name, "port", "VanlinePort", "operation", "TrackTransport"));
+        assertEquals(
+                flow.get("file")
+                        .get("stages")
+                        .get(1)
+                        .get("delivery")
+                        .get("effect")
+                        .asText(),
+                "changes");
+    }
+
     @DataProvider
     public Object[][] files() {
         return new Object[][] {

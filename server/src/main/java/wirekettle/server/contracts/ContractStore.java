@@ -12,6 +12,7 @@ import wirekettle.core.contract.ContractReader;
 import wirekettle.core.contract.ContractRefused;
 import wirekettle.core.contract.GivenDocuments;
 import wirekettle.core.contract.ImportProgress;
+import wirekettle.core.contract.Operation;
 import wirekettle.server.web.Problem;
 
 /** Keeps contracts and hands them out read; the last ones used stay in memory. */
@@ -88,6 +89,16 @@ public class ContractStore {
                         mapper.documents(row.id()).stream()
                                 .map(d -> d.sha256().substring(0, 12))
                                 .toList());
+    }
+
+    /** Returns whether an operation reads or changes: as people confirmed it, else as its name suggests. */
+    public String effect(String contract, Operation operation) {
+        ContractMapper.Row row = mapper.byName(contract);
+        return mapper.effects(row.id()).stream()
+                .filter(e -> e.operation().equals(operation.key()))
+                .map(ContractMapper.EffectRow::effect)
+                .findFirst()
+                .orElse(operation.proposedEffect().name().toLowerCase(java.util.Locale.ROOT));
     }
 
     /** Removes a contract. */

@@ -24,9 +24,7 @@ final class NewFlows {
                 ? null
                 : contract.operation(given.service(), given.port(), given.operation())
                         .orElse(null);
-        String effect = offered == null
-                ? "changes"
-                : offered.operation().proposedEffect().name().toLowerCase(Locale.ROOT);
+        String effect = offered == null ? "changes" : contracts.effect(given.contract(), offered.operation());
         Delivery delivery = new Delivery(effect, null, null, null, null, null, null, null, null, null, null);
         if (offered != null && settings.endpoint(given.contract()) == null) {
             settings.save(given.contract(), offered.port().address(), "");

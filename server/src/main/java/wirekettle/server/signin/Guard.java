@@ -20,13 +20,10 @@ public class Guard {
     @Inject
     CurrentPerson current;
 
-    /** Checks one request before anything else sees it. */
+    /** Checks one request before its resource sees it; whatever path led there, only signing in is open. */
     @ServerRequestFilter(preMatching = false)
     public void check(ContainerRequestContext request) {
         String path = request.getUriInfo().getPath();
-        if (!path.startsWith("/api/")) {
-            return;
-        }
         if (!READING.contains(request.getMethod()) && request.getHeaderString(OURS) == null) {
             throw new Problem(403, "cross-site", "Changes need the header " + OURS + "; any value will do.");
         }

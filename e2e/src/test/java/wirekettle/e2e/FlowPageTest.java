@@ -1,0 +1,205 @@
+package wirekettle.e2e;
+
+import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertTrue;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import org.openqa.selenium.By;
+import org.openqa.selenium.Keys;
+import org.openqa.selenium.WebElement;
+import org.testng.ITestResult;
+import org.testng.annotations.AfterClass;
+import org.testng.annotations.AfterMethod;
+import org.testng.annotations.BeforeClass;
+import org.testng.annotations.BeforeMethod;
+import org.testng.annotations.Test;
+import wirekettle.demo.DemoSeed;
+import wirekettle.demo.DemoWorld;
+import wirekettle.demo.StartedProduct;
+
+/** The flow page on the demo's data: filling by key, by drag and by a fix; undo; finding; what a failing record shows. */
+public class FlowPageTest {
+    private StartedProduct product;
+    private DemoWorld world;
+    private Browser browser;
+
+    @BeforeClass
+    public void start() throws Exception {
+        world = new DemoWorld(0);
+        product = new StartedProduct(Path.of(".."), List.of("-Xmx512m"), Map.of());
+        new DemoSeed(product.client(), world).sow();
+        browser = new Browser(product.address(), Files.createTempDirectory("flow-page-test-"));
+        browser.signIn("ada", product.password());
+    }
+
+    @BeforeMethod
+    public void openTheCall() {
+        browser.open("/flows/1?stage=call");
+        browser.seeText("50 rows");
+        browser.until("the sample is shown", () -> row("purpose").getText().contains("loan"));
+    }
+
+    @AfterMethod
+    public void pictureOfAFailure(ITestResult result) throws Exception {
+        if (!result.isSuccess()) {
+            browser.picture(Path.of("target/failed-" + result.getName() + ".png"));
+        }
+    }
+
+    @AfterClass(alwaysRun = true)
+    public void stop() throws Exception {
+        if (browser != null) {
+            browser.close();
+        }
+        if (product != null) {
+            product.close();
+        }
+        world.close();
+    }
+
+    private WebElement row(String field) {
+        return browser.driver().findElements(By.cssSelector("[role=row]")).stream()
+                .filter(r -> r.getAttribute("data-target").endsWith(field))
+                .findFirst()
+                .orElseThrow(() -> new AssertionError("no row " + field));
+    }
+
+    /** Puts the focus on a row by its name; a click on the fill of a row in focus would edit it. */
+    private void focus(String field) {
+        row(field).findElement(By.xpath("./span[2]")).click();
+        browser.until(field + " is in focus", () -> "true".equals(row(field).getAttribute("aria-selected")));
+    }
+
+    private void until(String field, String text) {
+        browser.until(field + " shows " + text, () -> row(field).getText().contains(text));
+    }
+
+    private void saved() {
+        browser.until(
+                "the draft is saved", () -> browser.see("footer").getText().endsWith("Saved"));
+    }
+
+    @Test
+    public void aClearedFillIsMendedByTypingAndAFixAndUndone() {
+        focus("insuredValue");
+        browser.keys(Keys.DELETE);
+        browser.until("the fill is gone", () -> !row("insuredValue").getText().contains("$loan"));
+        browser.keys("$");
+        WebElement cell = browser.see("[role=row] input[aria-label=Fill]");
+        cell.sendKeys("loan/insured_value", Keys.ESCAPE);
+        browser.until("the cell is left", () -> browser.driver()
+                .findElements(By.cssSelector("input[aria-label=Fill]"))
+                .isEmpty());
+        focus("insuredValue");
+        browser.keys(Keys.ENTER);
+        browser.see("[role=row] input[aria-label=Fill]").sendKeys("$loan/insured_value", Keys.ENTER);
+        until("insuredValue", "no decimal");
+        assertTrue(row("insuredValue")
+                .findElement(By.cssSelector("[role=img]"))
+                .getAttribute("aria-label")
+                .contains("50 invalid"));
+        browser.press("Read 707735,50 as 707735.50");
+        until("insuredValue", "decimal comma");
+        browser.until("the value fits", () -> !row("insuredValue").getText().contains("no decimal"));
+        saved();
+        browser.driver().findElement(By.tagName("h1")).click();
+        browser.keys(Keys.chord(Keys.CONTROL, "z"));
+        until("insuredValue", "no decimal");
+        browser.keys(Keys.chord(Keys.CONTROL, "y"));
+        until("insuredValue", "decimal comma");
+        saved();
+    }
+
+    @Test
+    public void aFieldDraggedOntoARowFillsIt() {
+        Object done = browser.script("const s=document.querySelector('[data-wire=\"$loan/crate_no\"]');"
+                + "const t=[...document.querySelectorAll('[data-target]')].find(e=>e.dataset.target.endsWith('loanReference'));"
+                + "const d=new DataTransfer();"
+                + "s.dispatchEvent(new DragEvent('dragstart',{dataTransfer:d,bubbles:true}));"
+                + "t.dispatchEvent(new DragEvent('dragover',{dataTransfer:d,bubbles:true,cancelable:true}));"
+                + "t.dispatchEvent(new DragEvent('drop',{dataTransfer:d,bubbles:true,cancelable:true}));return true;");
+        assertEquals(done, true);
+        until("loanReference", "HC-20481-1");
+        browser.until(
+                "a wire is drawn",
+                () -> ((Number) browser.script(
+                                        "return document.querySelectorAll('svg path[stroke-width=\"2.4\"]').length"))
+                                .intValue()
+                        == 1);
+        saved();
+    }
+
+    @Test
+    public void aRecordThatFailsIsShownWithItsProblemWhereverTheLinkComesFrom() {
+        browser.open("/runs/1");
+        browser.press("characters, at most 12");
+        browser.until(
+                "one record is listed",
+                () -> browser.driver()
+                                .findElements(By.cssSelector("tbody tr.ant-table-row"))
+                                .size()
+                        == 1);
+        browser.click("tbody tr.ant-table-row a");
+        browser.seeText("with this record as the sample").click();
+        browser.until("the fill is shown", () -> browser.location().contains("record=52"));
+        until("registrationNumber", "RG-10437-ALDERSUND-WEST");
+        assertEquals(row("registrationNumber").getAttribute("aria-selected"), "true");
+        browser.seeText("23 characters, at most 12");
+    }
+
+    @Test
+    public void theSampleMovesByKeyAndTheRowsByArrow() {
+        browser.driver().findElement(By.tagName("h1")).click();
+        browser.keys("]");
+        browser.until(
+                "the second record is shown",
+                () -> browser.see("footer").getText().startsWith("loan 2"));
+        browser.keys("[");
+        browser.until(
+                "the first record is shown",
+                () -> browser.see("footer").getText().startsWith("loan 1"));
+        focus("registrationNumber");
+        browser.keys(Keys.ARROW_DOWN, Keys.ARROW_DOWN);
+        browser.until("the third field is in focus", () -> "true"
+                .equals(row("loanReference").getAttribute("aria-selected")));
+        browser.keys("/");
+        browser.keys("coll", Keys.ENTER);
+        browser.until(
+                "only what fits is listed",
+                () -> browser.driver()
+                                .findElements(By.cssSelector("[role=row]"))
+                                .size()
+                        == 2);
+    }
+
+    @Test
+    public void anythingIsFoundByName() {
+        browser.keys(Keys.chord(Keys.CONTROL, "k"));
+        browser.see(".ant-modal input").sendKeys("track");
+        browser.seeText("Vanline Desk · VanlinePort");
+        browser.keys(Keys.ENTER);
+        browser.until("the operation is shown", () -> browser.location().startsWith("/contracts/"));
+        browser.seeText("everything that happened on its way");
+    }
+
+    @Test
+    public void theTableOfKeysOpensAndLiveIsUnmistakable() {
+        browser.driver().findElement(By.tagName("h1")).click();
+        browser.keys("?");
+        browser.seeText("call the service for the sample");
+        browser.keys(Keys.ESCAPE);
+        browser.until("the list is closed", () -> browser.driver()
+                .findElements(By.cssSelector(".ant-modal-wrap:not([style*='display: none'])"))
+                .isEmpty());
+        browser.choose("Environment", "Live");
+        browser.seeText("Run 240 in Live");
+        browser.press("Run 240 in Live");
+        browser.seeText("Run 240 in Live?");
+        browser.press("Cancel");
+        browser.choose("Environment", "Test");
+        browser.seeText("Run 240 in Test");
+    }
+}
