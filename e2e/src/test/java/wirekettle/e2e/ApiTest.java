@@ -73,6 +73,11 @@ public class ApiTest {
     @Test
     public void nothingIsToldToWhoIsNotSignedIn() throws Exception {
         ProductClient stranger = new ProductClient(product.address());
+        for (String path :
+                List.of("//api/desk", "/api//desk", "/api/./desk", "/%61pi/desk", "/api/desk;x=1", "/api/desk/")) {
+            String told = stranger.send("GET", path, null, Map.of()).text();
+            assertFalse(told.contains("flowTotal"), path + " tells: " + told);
+        }
         for (String path : List.of("/api/desk", "/api/contracts", "/api/runs/1/results", "/api/me", "/api/people")) {
             assertEquals(stranger.send("GET", path, null, Map.of()).status(), 401, path);
         }
