@@ -108,6 +108,26 @@ public final class Browser implements AutoCloseable {
                 });
     }
 
+    /** Waits for the row of a fill sheet whose target ends with a name, and returns it. */
+    public WebElement row(String field) {
+        return wait.withMessage("waiting for row " + field + " on " + driver.getCurrentUrl())
+                .until(d -> {
+                    try {
+                        return d.findElements(By.cssSelector("[role=row][data-target]")).stream()
+                                .filter(r -> r.getAttribute("data-target").endsWith(field))
+                                .findFirst()
+                                .orElse(null);
+                    } catch (StaleElementReferenceException e) {
+                        return null;
+                    }
+                });
+    }
+
+    /** Waits until a row of a fill sheet shows a text. */
+    public void rowShows(String field, String text) {
+        until(field + " shows " + text, () -> row(field).getText().contains(text));
+    }
+
     /** Clicks an element found by CSS. */
     public void click(String css) {
         until("clicked " + css, () -> clicked(see(css)));

@@ -39,7 +39,8 @@ public class FlowPageTest {
     public void openTheCall() {
         browser.open("/flows/1?stage=call");
         browser.seeText("50 rows");
-        browser.until("the sample is shown", () -> row("purpose").getText().contains("loan"));
+        browser.until(
+                "the sample is shown", () -> browser.row("purpose").getText().contains("loan"));
     }
 
     @AfterMethod
@@ -60,21 +61,11 @@ public class FlowPageTest {
         world.close();
     }
 
-    private WebElement row(String field) {
-        return browser.driver().findElements(By.cssSelector("[role=row]")).stream()
-                .filter(r -> r.getAttribute("data-target").endsWith(field))
-                .findFirst()
-                .orElseThrow(() -> new AssertionError("no row " + field));
-    }
-
     /** Puts the focus on a row by its name; a click on the fill of a row in focus would edit it. */
     private void focus(String field) {
-        row(field).findElement(By.xpath("./span[2]")).click();
-        browser.until(field + " is in focus", () -> "true".equals(row(field).getAttribute("aria-selected")));
-    }
-
-    private void until(String field, String text) {
-        browser.until(field + " shows " + text, () -> row(field).getText().contains(text));
+        browser.row(field).findElement(By.xpath("./span[2]")).click();
+        browser.until(
+                field + " is in focus", () -> "true".equals(browser.row(field).getAttribute("aria-selected")));
     }
 
     private void saved() {
@@ -86,7 +77,8 @@ public class FlowPageTest {
     public void aClearedFillIsMendedByTypingAndAFixAndUndone() {
         focus("insuredValue");
         browser.keys(Keys.DELETE);
-        browser.until("the fill is gone", () -> !row("insuredValue").getText().contains("$loan"));
+        browser.until(
+                "the fill is gone", () -> !browser.row("insuredValue").getText().contains("$loan"));
         browser.keys("$");
         WebElement cell = browser.see("[role=row] input[aria-label=Fill]");
         cell.sendKeys("loan/insured_value", Keys.ESCAPE);
@@ -96,20 +88,21 @@ public class FlowPageTest {
         focus("insuredValue");
         browser.keys(Keys.ENTER);
         browser.see("[role=row] input[aria-label=Fill]").sendKeys("$loan/insured_value", Keys.ENTER);
-        until("insuredValue", "no decimal");
-        assertTrue(row("insuredValue")
+        browser.rowShows("insuredValue", "no decimal");
+        assertTrue(browser.row("insuredValue")
                 .findElement(By.cssSelector("[role=img]"))
                 .getAttribute("aria-label")
                 .contains("50 invalid"));
         browser.press("Read 707735,50 as 707735.50");
-        until("insuredValue", "decimal comma");
-        browser.until("the value fits", () -> !row("insuredValue").getText().contains("no decimal"));
+        browser.rowShows("insuredValue", "decimal comma");
+        browser.until(
+                "the value fits", () -> !browser.row("insuredValue").getText().contains("no decimal"));
         saved();
         browser.driver().findElement(By.tagName("h1")).click();
         browser.keys(Keys.chord(Keys.CONTROL, "z"));
-        until("insuredValue", "no decimal");
+        browser.rowShows("insuredValue", "no decimal");
         browser.keys(Keys.chord(Keys.CONTROL, "y"));
-        until("insuredValue", "decimal comma");
+        browser.rowShows("insuredValue", "decimal comma");
         saved();
     }
 
@@ -122,7 +115,7 @@ public class FlowPageTest {
                 + "t.dispatchEvent(new DragEvent('dragover',{dataTransfer:d,bubbles:true,cancelable:true}));"
                 + "t.dispatchEvent(new DragEvent('drop',{dataTransfer:d,bubbles:true,cancelable:true}));return true;");
         assertEquals(done, true);
-        until("loanReference", "HC-20481-1");
+        browser.rowShows("loanReference", "HC-20481-1");
         browser.until(
                 "a wire is drawn",
                 () -> ((Number) browser.script(
@@ -145,8 +138,8 @@ public class FlowPageTest {
         browser.click("tbody tr.ant-table-row a");
         browser.seeText("with this record as the sample").click();
         browser.until("the fill is shown", () -> browser.location().contains("record=52"));
-        until("registrationNumber", "RG-10437-ALDERSUND-WEST");
-        assertEquals(row("registrationNumber").getAttribute("aria-selected"), "true");
+        browser.rowShows("registrationNumber", "RG-10437-ALDERSUND-WEST");
+        assertEquals(browser.row("registrationNumber").getAttribute("aria-selected"), "true");
         browser.seeText("23 characters, at most 12");
     }
 
@@ -164,7 +157,7 @@ public class FlowPageTest {
         focus("registrationNumber");
         browser.keys(Keys.ARROW_DOWN, Keys.ARROW_DOWN);
         browser.until("the third field is in focus", () -> "true"
-                .equals(row("loanReference").getAttribute("aria-selected")));
+                .equals(browser.row("loanReference").getAttribute("aria-selected")));
         browser.keys("/");
         browser.keys("coll", Keys.ENTER);
         browser.until(

@@ -64,17 +64,6 @@ public class PathTest {
         input.sendKeys(all);
     }
 
-    private WebElement row(String field) {
-        return browser.driver().findElements(By.cssSelector("[role=row]")).stream()
-                .filter(r -> r.getAttribute("data-target").endsWith(field))
-                .findFirst()
-                .orElseThrow(() -> new AssertionError("no row " + field));
-    }
-
-    private void until(String field, String text) {
-        browser.until(field + " shows " + text, () -> row(field).getText().contains(text));
-    }
-
     @Test
     public void fromAWsdlToADownloadedResult() throws Exception {
         browser.signIn("ada", product.password());
@@ -102,21 +91,21 @@ public class PathTest {
 
         // the request is filled: suggestions with the keyboard, one constant typed
         browser.seeText("LookUpInstitution request");
-        until("registrationNumber", "required");
+        browser.rowShows("registrationNumber", "required");
         browser.keys("s");
-        until("registrationNumber", "$loan/institution_no");
+        browser.rowShows("registrationNumber", "$loan/institution_no");
         browser.seeText("shares “number”");
         browser.keys(Keys.TAB);
-        until("registrationNumber", "RG-10696");
+        browser.rowShows("registrationNumber", "RG-10696");
         browser.press("Accept");
-        until("insuredValue", "707735.50");
-        until("collectOn", "2026-12-11");
-        assertTrue(row("insuredValue").getText().contains("decimal comma"));
-        row("requestedBy").click();
+        browser.rowShows("insuredValue", "707735.50");
+        browser.rowShows("collectOn", "2026-12-11");
+        assertTrue(browser.row("insuredValue").getText().contains("decimal comma"));
+        browser.row("requestedBy").click();
         browser.keys(Keys.ENTER);
         browser.see("[role=row] input[aria-label=Fill]");
         browser.keys("HALEWICK", Keys.ENTER);
-        until("requestedBy", "HALEWICK");
+        browser.rowShows("requestedBy", "HALEWICK");
         browser.until("the message is shown", () -> browser.see("pre").getText().contains("<n1:requestedBy>HALEWICK<"));
         browser.seeText("Saved");
 
@@ -144,7 +133,7 @@ public class PathTest {
         browser.keys("3");
         browser.seeText("The record has no columns yet");
         browser.press("Make a record of everything");
-        until("city", "Lünbrück");
+        browser.rowShows("city", "Lünbrück");
         browser.choose("Target dataset", "add a file or table");
         browser.see(".ant-modal input[type=text], .ant-modal input:not([type])").sendKeys("borrowers");
         browser.click(".ant-modal-footer .ant-btn-primary");
