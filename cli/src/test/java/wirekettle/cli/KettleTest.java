@@ -114,6 +114,28 @@ public class KettleTest {
     }
 
     @Test
+    public void theSoap12PortGivesTheSameCountsAndValidRequests() throws Exception {
+        try (DemoWorld world = new DemoWorld(0)) {
+            Path folder = Files.createTempDirectory("bundle");
+            DemoBundle.write(folder);
+            Path flow = folder.resolve("flow.json");
+            Files.writeString(flow, Files.readString(flow).replace("\"RegisterPort\"", "\"RegisterPort12\""));
+            Said said = kettle(
+                    "run",
+                    folder.toString(),
+                    "--out",
+                    "borrowers=" + folder.resolve("out.csv"),
+                    "--endpoint",
+                    "Institution Register=" + world.address("register"));
+            assertEquals(said.exit(), 1, said.err());
+            assertTrue(said.out().startsWith("240 read, 230 written, 10 rejected"), said.out());
+            assertTrue(said.out().contains("3 × fault: UnknownInstitution"), said.out());
+            assertEquals(world.register().invalidRequests(), List.of());
+            assertEquals(world.register().received(), 237);
+        }
+    }
+
+    @Test
     public void theCommittedBundleIsWhatTheDemoMakes() throws Exception {
         for (Map.Entry<String, byte[]> file : DemoBundle.checkBorrowers("http://127.0.0.1:8790/register")
                 .files()
