@@ -9,6 +9,7 @@ import java.time.Instant;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -33,7 +34,8 @@ import wirekettle.core.flow.RecordSink;
 import wirekettle.core.flow.RecordSource;
 import wirekettle.core.flow.RecordWork;
 import wirekettle.core.mapping.Expressions;
-import wirekettle.core.soap.SoapCaller;
+import wirekettle.core.mapping.MessageStyle;
+import wirekettle.core.soap.Caller;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 
@@ -76,7 +78,8 @@ final class Run implements Callable<Integer> {
                 layouts.put(name, spec.layout());
             }
         });
-        PreparedFlow flow = PreparedFlow.of(bundle.flow(), bundle.contracts(), layouts, new Expressions());
+        PreparedFlow flow = PreparedFlow.of(
+                bundle.flow(), bundle.contracts(), layouts, styles(bundle), new Expressions());
         if (!flow.runnable() || !flow.problems().isEmpty()) {
             for (FlowProblem problem : flow.problems()) {
                 System.err.println("kettle: stage " + problem.stage() + ": " + problem.message());
@@ -91,12 +94,7 @@ final class Run implements Callable<Integer> {
         }
         hosts.add("127.0.0.1");
         hosts.add("localhost");
-        SoapCaller caller = new SoapCaller(
-                new HttpTransport(HostRule.of(hosts)),
-                address,
-                flow.offered().port().soapVersion(),
-                flow.offered().operation(),
-                flow.call().delivery().limits());
+        Caller caller = Caller.of(new HttpTransport(HostRule.of(hosts)), address, flow.offered(), flow.call().delivery().limits());
         Causes causes = new Causes();
         Path staged = Files.createTempFile("kettle-", ".csv");
         try (RecordSource source = source(bundle, flow);
@@ -118,6 +116,16 @@ final class Run implements Callable<Integer> {
                     + flow.call().endpoint() + "=ADDRESS");
         }
         return named != null ? named : spec.address();
+    }
+
+    private static Map<String, MessageStyle> styles(FlowBundle bundle) {
+        Map<String, MessageStyle> styles = new HashMap<>();
+        bundle.endpoints().forEach((name, spec) -> {
+            if (spec.style() != null) {
+                styles.put(name, spec.style());
+            }
+        });
+        return styles;
     }
 
     private RecordSource source(FlowBundle bundle, PreparedFlow flow) throws IOException {

@@ -78,7 +78,11 @@ public final class HttpTransport implements Transport {
             HttpRequest.Builder builder = HttpRequest.newBuilder(address)
                     .timeout(Duration.ofMillis(Math.min(
                             request.limits().firstByteMillis(), request.limits().wholeMillis())))
-                    .POST(HttpRequest.BodyPublishers.ofByteArray(request.body()));
+                    .method(
+                            request.method(),
+                            request.body().length == 0
+                                    ? HttpRequest.BodyPublishers.noBody()
+                                    : HttpRequest.BodyPublishers.ofByteArray(request.body()));
             request.headers().forEach(builder::header);
             return builder.build();
         } catch (HostRefused e) {

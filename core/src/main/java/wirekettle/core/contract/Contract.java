@@ -2,8 +2,10 @@ package wirekettle.core.contract;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import wirekettle.core.schema.ElementDecl;
+import wirekettle.core.schema.ExampleMessage;
 import wirekettle.core.schema.SchemaCheck;
 import wirekettle.core.schema.SchemaDocument;
 import wirekettle.core.schema.SchemaSet;
@@ -13,7 +15,9 @@ import wirekettle.core.xml.Finding;
 /** A service description with all its documents, read once and never changed. Safe for several threads. */
 public final class Contract {
     private final String name;
+    private final List<String> entries;
     private final List<ContractDocument> documents;
+    private final Map<String, String> unavailable;
     private final List<Service> services;
     private final SchemaSet schemas;
     private final List<SchemaDocument> schemaDocuments;
@@ -22,13 +26,17 @@ public final class Contract {
 
     Contract(
             String name,
+            List<String> entries,
             List<ContractDocument> documents,
+            Map<String, String> unavailable,
             List<Service> services,
             SchemaSet schemas,
             List<SchemaDocument> schemaDocuments,
             List<Finding> findings) {
         this.name = name;
+        this.entries = List.copyOf(entries);
         this.documents = List.copyOf(documents);
+        this.unavailable = Map.copyOf(unavailable);
         this.services = List.copyOf(services);
         this.schemas = schemas;
         this.schemaDocuments = List.copyOf(schemaDocuments);
@@ -43,6 +51,16 @@ public final class Contract {
     /** Returns every document that was read, the entry first. */
     public List<ContractDocument> documents() {
         return documents;
+    }
+
+    /** Returns the names of the documents reading starts with. */
+    public List<String> entries() {
+        return entries;
+    }
+
+    /** Returns the documents that were wanted and could not be had, each with the reason. */
+    public Map<String, String> unavailable() {
+        return unavailable;
     }
 
     /** Returns the services. */
@@ -90,20 +108,33 @@ public final class Contract {
         return SheetField.of(element, schemas);
     }
 
+    /** Returns the prefixes the contract's own schemas use, by namespace. */
+    public Map<String, String> prefixes() {
+        Map<String, String> found = new java.util.LinkedHashMap<>();
+        for (SchemaDocument document : schemaDocuments) {
+            new java.util.TreeMap<>(document.root().scope()).forEach((prefix, namespace) -> {
+                if (!prefix.isEmpty() && !found.containsValue(prefix)) {
+                    found.putIfAbsent(namespace, prefix);
+                }
+            });
+        }
+        return found;
+    }
+
+    /** Returns an example of one element of a message. */
+    public ExampleMessage.Result example(ElementDecl element, ExampleMessage.Wish wish) {
+        return ExampleMessage.of(element, schemas, wish);
+    }
+
     /** Returns the validator over this contract's schemas; built at first use. */
     public synchronized SchemaCheck check() {
         if (check == null) {
             List<ElementDecl> made = new ArrayList<>();
             for (Offered offered : operations()) {
-                if (offered.operation().style().equals("rpc")) {
-                    made.addAll(offered.operation().input().body());
-                    if (offered.operation().output() != null) {
-                        made.addAll(offered.operation().output().body());
-                    }
-                }
+                made.addAll(offered.operation().elements());
             }
             made.removeIf(element -> schemas.element(element.name()) != null);
-            check = SchemaCheck.of(schemaDocuments, made);
+            check = SchemaCheck.of(schemaDocuments, made, schemas);
         }
         return check;
     }

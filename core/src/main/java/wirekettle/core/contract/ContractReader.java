@@ -27,6 +27,7 @@ public final class ContractReader {
         for (String entry : entries) {
             gathered.entry(entry);
         }
+        gathered.settleImports();
         if (gathered.definitions.isEmpty()) {
             findings.add(new Finding(
                     Severity.ERROR,
@@ -52,7 +53,9 @@ public final class ContractReader {
         }
         return new Contract(
                 name(services, gathered),
+                entries,
                 List.copyOf(gathered.documents.values()),
+                gathered.unavailable,
                 services,
                 schemas,
                 gathered.schemas,

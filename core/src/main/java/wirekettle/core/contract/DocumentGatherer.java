@@ -10,12 +10,13 @@ import java.util.Map;
 import java.util.Set;
 import wirekettle.core.schema.BuiltIn;
 import wirekettle.core.schema.SchemaDocument;
+import wirekettle.core.schema.SoapEncoding;
 import wirekettle.core.xml.Finding;
 import wirekettle.core.xml.Finding.Severity;
+import wirekettle.core.xml.LenientXml;
 import wirekettle.core.xml.XmlElement;
 import wirekettle.core.xml.XmlLimits;
 import wirekettle.core.xml.XmlProblem;
-import wirekettle.core.xml.XmlTree;
 
 /** Follows imports and includes from the entry documents until everything reachable has been read once. */
 final class DocumentGatherer {
@@ -24,9 +25,13 @@ final class DocumentGatherer {
 
     record Definitions(XmlElement root, String document) {}
 
+    private record Unlocated(XmlElement link, String namespace, String document) {}
+
     final Map<String, ContractDocument> documents = new LinkedHashMap<>();
     final List<Definitions> definitions = new ArrayList<>();
     final List<SchemaDocument> schemas = new ArrayList<>();
+    final Map<String, String> unavailable = new LinkedHashMap<>();
+    private final List<Unlocated> unlocated = new ArrayList<>();
     private final DocumentSource source;
     private final List<Finding> findings;
     private final ImportProgress progress;
@@ -61,7 +66,7 @@ final class DocumentGatherer {
         }
         progress.reading(name, documents.size());
         byte[] bytes = source.load(name);
-        XmlElement root = XmlTree.read(bytes, name, XmlLimits.DOCUMENTS);
+        XmlElement root = LenientXml.read(bytes, name, XmlLimits.DOCUMENTS, findings);
         documents.put(name, new ContractDocument(name, bytes));
         roots.put(name, root);
         return root;
@@ -75,10 +80,13 @@ final class DocumentGatherer {
         } else if (root.name().namespace().equals(BuiltIn.XSD) && root.local().equals("schema")) {
             schema(root, document, includedInto);
         } else if (taken.add(document)) {
+            boolean two = root.name().namespace().equals("http://www.w3.org/ns/wsdl");
             findings.add(Finding.at(
                     Severity.ERROR,
-                    "not-a-description",
-                    "the root element is " + root.name() + ", neither WSDL 1.1 definitions nor a schema",
+                    two ? "wsdl-2.0" : "not-a-description",
+                    two
+                            ? "this is WSDL 2.0; only WSDL 1.1 is read: ask the service for its WSDL 1.1"
+                            : "the root element is " + root.name() + ", neither WSDL 1.1 definitions nor a schema",
                     document,
                     root));
         }
@@ -103,7 +111,8 @@ final class DocumentGatherer {
             findings.add(Finding.at(
                     Severity.WARNING,
                     "include-namespace",
-                    "included into " + includedInto + " but declares " + own + "; its own namespace is kept",
+                    "included into " + (includedInto.isEmpty() ? "no namespace" : includedInto) + " but declares " + own
+                            + "; its own namespace is kept, and references that miss it are mended",
                     document,
                     root));
         }
@@ -115,7 +124,7 @@ final class DocumentGatherer {
         for (XmlElement child : root.children()) {
             if (child.name().namespace().equals(BuiltIn.XSD)) {
                 switch (child.local()) {
-                    case "import" -> follow(child, "schemaLocation", document, null);
+                    case "import" -> imported(child, document);
                     case "include", "redefine" -> follow(child, "schemaLocation", document, target);
                     default -> {}
                 }
@@ -123,33 +132,117 @@ final class DocumentGatherer {
         }
     }
 
-    private void follow(XmlElement link, String attribute, String document, String includedInto) {
-        String location = link.attribute(attribute);
+    private void imported(XmlElement link, String document) {
+        String location = link.attribute("schemaLocation");
+        String namespace = link.attribute("namespace");
         if (location == null || location.isBlank()) {
+            if (namespace != null && !namespace.isBlank()) {
+                unlocated.add(new Unlocated(link, namespace.strip(), document));
+            }
             return;
         }
-        String name = resolve(document, location.strip());
+        XmlElement root = follow(link, "schemaLocation", document, null);
+        String declared = root == null || !root.local().equals("schema") ? null : root.attribute("targetNamespace");
+        if (root != null && root.local().equals("schema") && namespace != null && !namespace.equals(declared)) {
+            findings.add(Finding.at(
+                    Severity.WARNING,
+                    "import-namespace",
+                    "imports " + namespace + " from " + location + ", which declares "
+                            + (declared == null ? "no namespace" : declared)
+                            + "; its own is kept, and references that miss it are mended",
+                    document,
+                    link));
+        }
+    }
+
+    /** Imports by namespace alone are met by any schema of that namespace, read so far or given beside the others. */
+    void settleImports() {
+        for (int i = 0; i < unlocated.size(); i++) {
+            Unlocated each = unlocated.get(i);
+            boolean known = schemas.stream().anyMatch(s -> s.targetNamespace().equals(each.namespace()))
+                    || each.namespace().equals(BuiltIn.XSD)
+                    || each.namespace().equals("http://www.w3.org/XML/1998/namespace")
+                    || each.namespace().equals(SoapEncoding.NAMESPACE);
+            String given = known ? null : source.schemaOf(each.namespace());
+            if (given != null) {
+                load(each.link(), given, each.document(), null);
+            } else if (!known) {
+                findings.add(Finding.at(
+                        Severity.WARNING,
+                        "import-without-location",
+                        "namespace " + each.namespace()
+                                + " is imported without a location and no document defines it; what is used of it is"
+                                + " shown as any",
+                        each.document(),
+                        each.link()));
+            }
+        }
+        boolean encoding = false;
+        for (XmlElement root : roots.values()) {
+            encoding |= mentions(root, SoapEncoding.NAMESPACE);
+        }
+        boolean own = schemas.stream().anyMatch(s -> s.targetNamespace().equals(SoapEncoding.NAMESPACE));
+        if (encoding && !own) {
+            schemas.add(SoapEncoding.schema());
+        }
+    }
+
+    private static boolean mentions(XmlElement element, String namespace) {
+        if (element.scope().containsValue(namespace)) {
+            return true;
+        }
+        for (XmlElement child : element.children()) {
+            boolean holder = child.local().equals("types") || child.local().equals("schema");
+            if (holder && mentions(child, namespace)) {
+                return true;
+            }
+        }
+        for (XmlElement child : element.children()) {
+            if (child.scope() != element.scope() && child.scope().containsValue(namespace)) {
+                return true;
+            }
+        }
+        return false;
+    }
+
+    private XmlElement follow(XmlElement link, String attribute, String document, String includedInto) {
+        String location = link.attribute(attribute);
+        if (location == null || location.isBlank()) {
+            return null;
+        }
+        return load(link, resolve(document, location.strip()), document, includedInto);
+    }
+
+    private XmlElement load(XmlElement link, String name, String document, String includedInto) {
         if (!roots.containsKey(name) && roots.size() >= MOST_DOCUMENTS) {
             findings.add(Finding.at(
                     Severity.ERROR,
                     "too-many-documents",
-                    "more than " + MOST_DOCUMENTS + " documents",
+                    "there are more than " + MOST_DOCUMENTS + " documents; the rest is left out",
                     document,
                     link));
-            return;
+            return null;
+        }
+        if (unavailable.containsKey(name)) {
+            return null;
         }
         try {
-            take(read(name), name, includedInto);
+            XmlElement root = read(name);
+            take(root, name, includedInto);
+            return root;
         } catch (XmlProblem e) {
             findings.add(Finding.of(e));
+            unavailable.put(name, e.getMessage());
         } catch (IOException e) {
+            unavailable.put(name, String.valueOf(e.getMessage()));
             findings.add(Finding.at(
                     Severity.ERROR,
                     "document-missing",
-                    location + " could not be read: " + e.getMessage() + "; what it defines is missing",
+                    "the document " + name + " cannot be had: " + e.getMessage() + "; what it defines is shown as any",
                     document,
                     link));
         }
+        return null;
     }
 
     static String resolve(String base, String location) {

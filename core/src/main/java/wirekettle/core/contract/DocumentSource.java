@@ -11,4 +11,12 @@ public interface DocumentSource {
      * @throws IOException when it cannot be had; its message says why and what to do
      */
     byte[] load(String name) throws IOException;
+
+    /**
+     * Returns the name of a schema for a namespace that is imported without a location; null when there is none, which
+     * is the case unless documents were given together.
+     */
+    default String schemaOf(String namespace) {
+        return null;
+    }
 }

@@ -1,6 +1,8 @@
 package wirekettle.core.contract;
 
+import java.util.ArrayList;
 import java.util.List;
+import wirekettle.core.schema.ElementDecl;
 
 /**
  * One operation of a port.
@@ -15,6 +17,8 @@ import java.util.List;
  * @param faults the faults it declares
  * @param proposedEffect what its name suggests
  * @param documentation its documentation
+ * @param kind who speaks first and whether the other answers
+ * @param http how it is called by plain HTTP, null for SOAP
  */
 public record Operation(
         String name,
@@ -26,7 +30,9 @@ public record Operation(
         Message output,
         List<Fault> faults,
         Effect proposedEffect,
-        String documentation) {
+        String documentation,
+        OperationKind kind,
+        HttpBinding http) {
     /**
      * A fault an operation declares.
      *
@@ -34,6 +40,19 @@ public record Operation(
      * @param message the element inside the fault's detail
      */
     public record Fault(String name, Message message) {}
+
+    /** Returns every element that can stand at the top of one of its messages. */
+    public List<ElementDecl> elements() {
+        List<ElementDecl> all = new ArrayList<>(input.headers());
+        all.addAll(input.body());
+        all.addAll(input.headerFaults());
+        if (output != null) {
+            all.addAll(output.headers());
+            all.addAll(output.body());
+        }
+        faults.forEach(fault -> all.addAll(fault.message().body()));
+        return all;
+    }
 
     /** Returns the name, with {@code #n} when it is overloaded. */
     public String key() {

@@ -4,54 +4,40 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import wirekettle.core.contract.DocumentGatherer.Definitions;
-import wirekettle.core.schema.ComplexType;
-import wirekettle.core.schema.ElementDecl;
-import wirekettle.core.schema.Facets;
-import wirekettle.core.schema.Particle;
+import wirekettle.core.contract.WsdlIndex.Placed;
 import wirekettle.core.schema.SchemaSet;
-import wirekettle.core.schema.TypeUse;
-import wirekettle.core.value.Name;
 import wirekettle.core.xml.Finding;
 import wirekettle.core.xml.Finding.Severity;
 import wirekettle.core.xml.XmlElement;
 
-/** Turns WSDL 1.1 definitions into services, ports, operations and messages (WSDL 1.1, 2 and 3). */
+/** Turns WSDL 1.1 definitions into services, ports and operations (WSDL 1.1, 2 to 4). */
 final class WsdlReader {
-    private static final String WSDL = DocumentGatherer.WSDL;
-
-    private record Placed(XmlElement node, String document) {}
-
-    private record Part(String name, Name element, Name type, Placed place) {}
+    private static final String WSDL = WsdlIndex.WSDL;
+    private static final String HTTP = "http://schemas.xmlsoap.org/wsdl/http/";
 
     private final List<Definitions> definitions;
-    private final SchemaSet schemas;
-    private final List<Finding> findings;
-    private final Map<Name, Placed> messages = new HashMap<>();
-    private final Map<Name, Placed> portTypes = new HashMap<>();
-    private final Map<Name, Placed> bindings = new HashMap<>();
+    private final WsdlIndex index;
+    private final MessageReader messages;
+    private final PolicyReader policies;
 
     WsdlReader(List<Definitions> definitions, SchemaSet schemas, List<Finding> findings) {
         this.definitions = definitions;
-        this.schemas = schemas;
-        this.findings = findings;
+        this.index = new WsdlIndex(definitions, findings);
+        this.messages = new MessageReader(index, schemas);
+        this.policies = new PolicyReader(definitions, index);
     }
 
     List<Service> services() {
-        for (Definitions each : definitions) {
-            index(each, "message", messages);
-            index(each, "portType", portTypes);
-            index(each, "binding", bindings);
-        }
         List<Service> services = new ArrayList<>();
         for (Definitions each : definitions) {
             for (XmlElement node : each.root().children(WSDL, "service")) {
                 List<Port> ports = new ArrayList<>();
+                Placed service = new Placed(node, each.document());
                 for (XmlElement port : node.children(WSDL, "port")) {
-                    ports.add(port(new Placed(port, each.document())));
+                    ports.add(port(service.at(port)));
                 }
-                services.add(new Service(named(node), List.copyOf(ports), documentation(node)));
+                services.add(new Service(WsdlIndex.named(node), List.copyOf(ports), WsdlIndex.documentation(node)));
             }
         }
         if (services.isEmpty()) {
@@ -63,45 +49,33 @@ final class WsdlReader {
     /** A description without a service still has bindings worth calling once an address is given. */
     private List<Service> unserved() {
         Definitions first = definitions.get(0);
-        note(
-                new Placed(first.root(), first.document()),
+        Placed place = new Placed(first.root(), first.document());
+        index.note(
+                place,
                 Severity.WARNING,
                 "no-service",
                 "no service is described; each binding is offered as a port without an address");
         List<Port> ports = new ArrayList<>();
-        bindings.forEach((name, binding) -> ports.add(port(name.local(), binding, "", "")));
-        return ports.isEmpty() ? List.of() : List.of(new Service(named(first.root()), List.copyOf(ports), ""));
-    }
-
-    private void index(Definitions from, String local, Map<Name, Placed> into) {
-        String namespace = from.root().attribute("targetNamespace");
-        for (XmlElement node : from.root().children(WSDL, local)) {
-            Name name = new Name(namespace == null ? "" : namespace.strip(), named(node));
-            Placed placed = new Placed(node, from.document());
-            if (into.putIfAbsent(name, placed) != null) {
-                note(
-                        placed,
-                        Severity.WARNING,
-                        "defined-twice",
-                        local + " " + name.local() + " is defined more than once; the first definition is used");
-            }
-        }
+        index.bindings().forEach((name, binding) -> ports.add(port(name.local(), null, binding, "", "")));
+        return ports.isEmpty()
+                ? List.of()
+                : List.of(new Service(WsdlIndex.named(first.root()), List.copyOf(ports), ""));
     }
 
     private Port port(Placed place) {
-        Placed binding = find(bindings, place, place.node().attribute("binding"), "binding");
+        Placed binding = index.binding(place, place.node().attribute("binding"));
         String address = "";
         for (XmlElement child : place.node().children()) {
             if (child.local().equals("address") && child.attribute("location") != null) {
                 address = child.attribute("location").strip();
             }
         }
-        return port(named(place.node()), binding, address, documentation(place.node()));
+        return port(WsdlIndex.named(place.node()), place, binding, address, WsdlIndex.documentation(place.node()));
     }
 
-    private Port port(String name, Placed binding, String address, String documentation) {
+    private Port port(String name, Placed place, Placed binding, String address, String documentation) {
         if (binding == null) {
-            return new Port(name, "", null, address, List.of(), documentation);
+            return new Port(name, "", null, address, List.of(), documentation, null, List.of());
         }
         SoapVersion version = null;
         String style = "document";
@@ -109,92 +83,164 @@ final class WsdlReader {
             XmlElement soap = binding.node().child(each.binding(), "binding");
             if (soap != null) {
                 version = each;
-                style = soap.attribute("style") == null ? style : soap.attribute("style");
+                style = soap.attribute("style") == null
+                        ? style
+                        : soap.attribute("style").strip();
+                checkTransport(binding.at(soap));
             }
         }
-        if (version == null) {
-            note(binding, Severity.NOTE, "not-soap", "binding " + named(binding.node()) + " does not speak SOAP");
+        XmlElement http = binding.node().child(HTTP, "binding");
+        String verb = version != null || http == null || http.attribute("verb") == null
+                ? null
+                : http.attribute("verb").strip().toUpperCase(java.util.Locale.ROOT);
+        if (version == null && verb == null) {
+            index.note(
+                    binding,
+                    Severity.NOTE,
+                    "not-callable",
+                    "binding " + WsdlIndex.named(binding.node())
+                            + " speaks neither SOAP nor HTTP; its operations are shown but cannot be called");
         }
-        Placed portType = find(portTypes, binding, binding.node().attribute("type"), "portType");
+        Placed portType = index.portType(binding, binding.node().attribute("type"));
         Map<String, Integer> seen = new HashMap<>();
         List<Operation> operations = new ArrayList<>();
         for (XmlElement node : binding.node().children(WSDL, "operation")) {
-            int overload = seen.merge(named(node), 1, Integer::sum);
-            Operation operation = operation(new Placed(node, binding.document()), portType, version, style, overload);
+            int overload = seen.merge(WsdlIndex.named(node), 1, Integer::sum);
+            Operation operation = operation(binding.at(node), portType, version, verb, style, overload);
             if (operation != null) {
                 operations.add(operation);
             }
         }
-        return new Port(name, named(binding.node()), version, address, List.copyOf(operations), documentation);
+        String said = documentation.isEmpty() ? WsdlIndex.documentation(binding.node()) : documentation;
+        List<Placed> subjects = new ArrayList<>();
+        subjects.add(place);
+        subjects.add(binding);
+        subjects.add(portType);
+        return new Port(
+                name,
+                WsdlIndex.named(binding.node()),
+                version,
+                address,
+                List.copyOf(operations),
+                said,
+                verb,
+                policies.advice(subjects));
     }
 
-    private Operation operation(Placed bound, Placed portType, SoapVersion version, String bindingStyle, int overload) {
-        String name = named(bound.node());
+    private void checkTransport(Placed soap) {
+        String transport = soap.node().attribute("transport");
+        if (transport != null && !transport.toLowerCase(java.util.Locale.ROOT).contains("http")) {
+            index.note(
+                    soap,
+                    Severity.NOTE,
+                    "transport",
+                    "the transport " + transport.strip() + " is not HTTP; calls are made over HTTP all the same");
+        }
+    }
+
+    private Operation operation(
+            Placed bound, Placed portType, SoapVersion version, String verb, String bindingStyle, int overload) {
+        String name = WsdlIndex.named(bound.node());
         XmlElement described = portType == null ? null : described(bound, portType, overload);
         if (described == null) {
-            note(bound, Severity.ERROR, "operation-unknown", "operation " + name + " is not in the port type");
+            index.note(
+                    bound,
+                    Severity.ERROR,
+                    "operation-unknown",
+                    "operation " + name + " is not in the port type; it is left out");
             return null;
         }
-        Placed abstractOperation = new Placed(described, portType.document());
         XmlElement soap = version == null ? null : bound.node().child(version.binding(), "operation");
-        String style = soap == null || soap.attribute("style") == null ? bindingStyle : soap.attribute("style");
+        String style = soap == null || soap.attribute("style") == null
+                ? bindingStyle
+                : soap.attribute("style").strip();
         String action = soap == null ? null : soap.attribute("soapAction");
         if (action == null && version == SoapVersion.SOAP_11) {
-            note(bound, Severity.NOTE, "action-missing", "operation " + name + " has no soapAction; it is sent empty");
-        }
-        XmlElement input = described.child(WSDL, "input");
-        XmlElement output = described.child(WSDL, "output");
-        if (input == null || output != null && output.line() < input.line()) {
-            note(
-                    abstractOperation,
+            index.note(
+                    bound,
                     Severity.NOTE,
-                    "not-called",
-                    "operation " + name + " is started by the other side; it is shown but cannot be called");
+                    "action-missing",
+                    "operation " + name + " has no soapAction; it is sent empty");
         }
+        Placed operation = portType.at(described);
+        Placed input = operation.child(WSDL, "input");
+        Placed output = operation.child(WSDL, "output");
+        OperationKind kind = kind(operation, input, output);
+        Placed boundInput = bound.child(WSDL, "input");
+        Placed boundOutput = bound.child(WSDL, "output");
+        HttpBinding http = verb == null ? null : http(bound, verb, boundInput, boundOutput);
+        String use = messages.use(boundInput != null ? boundInput : boundOutput, version);
         List<Operation.Fault> faults = new ArrayList<>();
         for (XmlElement fault : described.children(WSDL, "fault")) {
-            Message message =
-                    message(new Placed(fault, portType.document()), null, version, "document", new Name("", name), "");
-            faults.add(new Operation.Fault(named(fault), message));
+            faults.add(new Operation.Fault(
+                    WsdlIndex.named(fault), messages.fault(operation.at(fault), use.equals("encoded"))));
         }
-        XmlElement boundInput = bound.node().child(WSDL, "input");
-        String use = use(boundInput, version);
         return new Operation(
                 name,
                 overload,
                 style,
                 use,
-                action == null ? "" : action,
+                action == null ? "" : action.strip(),
                 input == null
                         ? Message.EMPTY
-                        : message(
-                                new Placed(input, portType.document()),
-                                boundInput == null ? null : new Placed(boundInput, bound.document()),
-                                version,
-                                style,
-                                Name.of(name),
-                                ""),
+                        : http != null
+                                ? messages.httpInput(input, name)
+                                : messages.soap(input, boundInput, version, style, name),
                 output == null
                         ? null
-                        : message(
-                                new Placed(output, portType.document()),
-                                bound.node().child(WSDL, "output") == null
-                                        ? null
-                                        : new Placed(bound.node().child(WSDL, "output"), bound.document()),
-                                version,
-                                style,
-                                Name.of(name),
-                                "Response"),
+                        : http != null
+                                ? messages.httpOutput(output)
+                                : messages.soap(output, boundOutput, version, style, name + "Response"),
                 List.copyOf(faults),
                 Effect.propose(name),
-                documentation(described));
+                documentation(described, bound.node()),
+                kind,
+                http);
+    }
+
+    private static String documentation(XmlElement described, XmlElement bound) {
+        String own = WsdlIndex.documentation(described);
+        return own.isEmpty() ? WsdlIndex.documentation(bound) : own;
+    }
+
+    private OperationKind kind(Placed operation, Placed input, Placed output) {
+        List<XmlElement> order = operation.node().children();
+        boolean outputFirst =
+                output != null && (input == null || order.indexOf(output.node()) < order.indexOf(input.node()));
+        if (!outputFirst) {
+            return output == null ? OperationKind.ONE_WAY : OperationKind.REQUEST_REPLY;
+        }
+        index.note(
+                operation,
+                Severity.NOTE,
+                "not-called",
+                "operation " + WsdlIndex.named(operation.node())
+                        + " is started by the other side; it is shown but cannot be called");
+        return input == null ? OperationKind.NOTIFICATION : OperationKind.SOLICIT;
+    }
+
+    private static HttpBinding http(Placed bound, String verb, Placed input, Placed output) {
+        XmlElement operation = bound.node().child(HTTP, "operation");
+        String location = operation == null || operation.attribute("location") == null
+                ? ""
+                : operation.attribute("location").strip();
+        HttpBinding.Input way = verb.equals("GET") ? HttpBinding.Input.QUERY : HttpBinding.Input.XML;
+        if (input != null && input.child(HTTP, "urlReplacement") != null) {
+            way = HttpBinding.Input.PATH;
+        } else if (input != null && input.child(HTTP, "urlEncoded") != null) {
+            way = HttpBinding.Input.QUERY;
+        } else if (MessageReader.contentType(input).contains("form-urlencoded")) {
+            way = HttpBinding.Input.FORM;
+        }
+        String reply = MessageReader.contentType(output);
+        return new HttpBinding(verb, location, way, reply.isEmpty() || reply.contains("xml"));
     }
 
     /** Overloads are told apart by the names of their input and output, and by order where those are missing. */
     private static XmlElement described(Placed bound, Placed portType, int overload) {
         List<XmlElement> candidates = new ArrayList<>();
         for (XmlElement node : portType.node().children(WSDL, "operation")) {
-            if (named(node).equals(named(bound.node()))) {
+            if (WsdlIndex.named(node).equals(WsdlIndex.named(bound.node()))) {
                 candidates.add(node);
             }
         }
@@ -207,171 +253,5 @@ final class WsdlReader {
             }
         }
         return candidates.isEmpty() ? null : candidates.get(Math.min(overload, candidates.size()) - 1);
-    }
-
-    private static XmlElement soapBody(XmlElement bound, SoapVersion version) {
-        if (bound == null || version == null) {
-            return null;
-        }
-        return bound.child(version.binding(), "body");
-    }
-
-    private static String use(XmlElement bound, SoapVersion version) {
-        XmlElement body = soapBody(bound, version);
-        return body == null || body.attribute("use") == null ? "literal" : body.attribute("use");
-    }
-
-    private Message message(
-            Placed use, Placed bound, SoapVersion version, String style, Name operation, String suffix) {
-        Placed message = find(messages, use, use.node().attribute("message"), "message");
-        if (message == null) {
-            return Message.EMPTY;
-        }
-        List<Part> parts = parts(message);
-        List<ElementDecl> headers = new ArrayList<>();
-        List<String> inHeader = new ArrayList<>();
-        if (bound != null && version != null) {
-            for (XmlElement header : bound.node().children(version.binding(), "header")) {
-                Placed place = new Placed(header, bound.document());
-                Placed from = find(messages, place, header.attribute("message"), "message");
-                String partName = header.attribute("part");
-                for (Part part : from == null ? List.<Part>of() : parts(from)) {
-                    if (part.name().equals(partName)) {
-                        headers.add(element(part));
-                        if (from.node() == message.node()) {
-                            inHeader.add(partName);
-                        }
-                    }
-                }
-            }
-        }
-        XmlElement body = bound == null ? null : soapBody(bound.node(), version);
-        String only = body == null ? null : body.attribute("parts");
-        Set<String> chosen = only == null ? null : Set.of(only.strip().split("\\s+"));
-        List<Part> inBody = parts.stream()
-                .filter(p -> chosen == null ? !inHeader.contains(p.name()) : chosen.contains(p.name()))
-                .toList();
-        String name = named(message.node());
-        if (!style.equals("rpc")) {
-            return new Message(name, headers, inBody.stream().map(this::element).toList());
-        }
-        String namespace = body == null || body.attribute("namespace") == null ? "" : body.attribute("namespace");
-        List<Particle> accessors = new ArrayList<>();
-        for (Part part : inBody) {
-            TypeUse type = part.type() != null
-                    ? TypeUse.named(part.type())
-                    : part.element() != null ? element(part).type() : TypeUse.ANY;
-            accessors.add(new Particle.Element(ElementDecl.of(Name.of(part.name()), type), 1, 1));
-        }
-        ComplexType wrapper = new ComplexType(
-                null,
-                "",
-                null,
-                false,
-                new Particle.Group(Particle.Kind.SEQUENCE, List.copyOf(accessors), 1, 1),
-                List.of(),
-                List.of(),
-                false,
-                Facets.NONE,
-                false,
-                false);
-        Name root = new Name(namespace, operation.local() + suffix);
-        return new Message(name, headers, List.of(ElementDecl.of(root, new TypeUse(null, wrapper))));
-    }
-
-    private List<Part> parts(Placed message) {
-        List<Part> parts = new ArrayList<>();
-        for (XmlElement node : message.node().children(WSDL, "part")) {
-            Placed place = new Placed(node, message.document());
-            parts.add(new Part(named(node), qname(place, "element"), qname(place, "type"), place));
-        }
-        return parts;
-    }
-
-    private ElementDecl element(Part part) {
-        if (part.element() != null) {
-            ElementDecl found = schemas.element(part.element());
-            if (found == null) {
-                note(
-                        part.place(),
-                        Severity.ERROR,
-                        "unresolved-element",
-                        "element " + part.element() + " is used by part " + part.name()
-                                + " but not defined in any document; it is shown as any");
-                return ElementDecl.of(part.element(), TypeUse.ANY);
-            }
-            return found;
-        }
-        if (part.type() != null) {
-            note(
-                    part.place(),
-                    Severity.WARNING,
-                    "part-by-type",
-                    "part " + part.name()
-                            + " of a document message names a type, not an element; an element of the part's name is used");
-            return ElementDecl.of(Name.of(part.name()), TypeUse.named(part.type()));
-        }
-        note(part.place(), Severity.ERROR, "part-empty", "part " + part.name() + " names neither element nor type");
-        return ElementDecl.of(Name.of(part.name()), TypeUse.ANY);
-    }
-
-    private Name qname(Placed place, String attribute) {
-        String value = place.node().attribute(attribute);
-        if (value == null) {
-            return null;
-        }
-        Name name = place.node().resolve(value);
-        if (name == null) {
-            note(place, Severity.ERROR, "prefix-undeclared", "the prefix of " + value + " is not declared");
-        }
-        return name;
-    }
-
-    private Placed find(Map<Name, Placed> map, Placed from, String qualified, String kind) {
-        if (qualified == null) {
-            note(from, Severity.ERROR, kind + "-missing", "no " + kind + " is named");
-            return null;
-        }
-        Name name = from.node().resolve(qualified);
-        Placed found = name == null ? null : map.get(name);
-        if (found == null) {
-            // documents saved from browsers lose prefixes: one match by local name is good enough, and said
-            String local = qualified.substring(qualified.indexOf(':') + 1).strip();
-            List<Placed> byLocal = map.entrySet().stream()
-                    .filter(e -> e.getKey().local().equals(local))
-                    .map(Map.Entry::getValue)
-                    .toList();
-            if (byLocal.size() == 1) {
-                note(
-                        from,
-                        Severity.WARNING,
-                        kind + "-by-local-name",
-                        kind + " " + qualified + " was found only by its local name");
-                return byLocal.get(0);
-            }
-            note(
-                    from,
-                    Severity.ERROR,
-                    "unresolved-" + kind,
-                    kind + " " + qualified + " is used but not defined in any document");
-        }
-        return found;
-    }
-
-    private static String named(XmlElement node) {
-        String name = node.attribute("name");
-        return name == null ? "" : name.strip();
-    }
-
-    private static String documentation(XmlElement node) {
-        XmlElement text = node.child(WSDL, "documentation");
-        return text == null ? "" : text.allText();
-    }
-
-    private void note(Placed at, Severity severity, String code, String message) {
-        Finding finding = Finding.at(severity, code, message, at.document(), at.node());
-        if (!findings.contains(finding)) {
-            findings.add(finding);
-        }
     }
 }

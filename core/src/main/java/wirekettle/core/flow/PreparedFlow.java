@@ -12,6 +12,7 @@ import wirekettle.core.mapping.ExpressionProblem;
 import wirekettle.core.mapping.Expressions;
 import wirekettle.core.mapping.Fill;
 import wirekettle.core.mapping.FillPlan;
+import wirekettle.core.mapping.MessageStyle;
 import wirekettle.core.mapping.RecordPlan;
 import wirekettle.core.mapping.WirePath;
 import wirekettle.core.schema.SheetField;
@@ -24,6 +25,7 @@ public final class PreparedFlow {
     public record Test(Delivery.Condition condition, Expressions.Compiled expression) {}
 
     private final FlowFile file;
+    private Map<String, MessageStyle> styles;
     private final List<FlowProblem> problems = new ArrayList<>();
     private Stage.Read read;
     private Stage.Call call;
@@ -47,7 +49,18 @@ public final class PreparedFlow {
      */
     public static PreparedFlow of(
             FlowFile file, Map<String, Contract> contracts, Map<String, Layout> layouts, Expressions expressions) {
+        return of(file, contracts, layouts, Map.of(), expressions);
+    }
+
+    /** Compiles a flow for endpoints that want their messages written in styles of their own, by endpoint name. */
+    public static PreparedFlow of(
+            FlowFile file,
+            Map<String, Contract> contracts,
+            Map<String, Layout> layouts,
+            Map<String, MessageStyle> styles,
+            Expressions expressions) {
         PreparedFlow flow = new PreparedFlow(file);
+        flow.styles = styles;
         flow.prepare(contracts, layouts == null ? Map.of() : layouts, expressions);
         return flow;
     }
@@ -118,13 +131,24 @@ public final class PreparedFlow {
             return;
         }
         checkWires(calling.id(), calling.fills(), inReach);
+        if (!offered.port().callable() || !offered.operation().kind().callable()) {
+            problems.add(new FlowProblem(
+                    calling.id(),
+                    null,
+                    null,
+                    "operation " + calling.operation() + " cannot be called: "
+                            + (offered.port().callable()
+                                    ? offered.operation().kind().label()
+                                    : "its port speaks neither SOAP nor HTTP")));
+        }
         request = FillPlan.compile(
                 contract,
                 offered.operation().input(),
                 offered.port().soapVersion(),
                 calling.fills(),
                 known,
-                expressions);
+                expressions,
+                styles.getOrDefault(calling.endpoint() == null ? "" : calling.endpoint(), MessageStyle.PLAIN));
         request.designProblems()
                 .forEach(p -> problems.add(
                         new FlowProblem(calling.id(), p.field(), p.fillId(), p.shortField() + " " + p.message())));

@@ -17,9 +17,9 @@ import wirekettle.core.mapping.MappingProblem;
 import wirekettle.core.mapping.Scope;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.soap.CallFailure;
+import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.Reply;
-import wirekettle.core.soap.SoapCaller;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeWriter;
@@ -29,7 +29,7 @@ public final class RecordWork {
     private static final ThreadLocal<ByteOut> BUFFER = ThreadLocal.withInitial(ByteOut::new);
 
     private final PreparedFlow flow;
-    private final SoapCaller caller;
+    private final Caller caller;
     private final String address;
     private final String runId;
     private final String sourceName;
@@ -38,8 +38,7 @@ public final class RecordWork {
     private final SheetField replySheet;
 
     /** Makes the work of one run; {@code started} is the run's start as it can be mapped. */
-    public RecordWork(
-            PreparedFlow flow, SoapCaller caller, String address, String runId, String sourceName, Clock clock) {
+    public RecordWork(PreparedFlow flow, Caller caller, String address, String runId, String sourceName, Clock clock) {
         this.flow = flow;
         this.caller = caller;
         this.address = address;
@@ -99,7 +98,7 @@ public final class RecordWork {
             return at.rejected(problems, flow.call().id());
         }
         byte[] envelope = out.bytes();
-        SoapCaller.Result result = call(envelope, at, stop);
+        Caller.Result result = call(envelope, at, stop);
         if (result.failure() != null) {
             return at.failed(result.failure());
         }
@@ -152,12 +151,12 @@ public final class RecordWork {
                 : at.rejected(problems, flow.write().id());
     }
 
-    private SoapCaller.Result call(byte[] envelope, Progress at, Stop stop) {
+    private Caller.Result call(byte[] envelope, Progress at, Stop stop) {
         Delivery delivery = flow.call().delivery();
         for (int number = 1; ; number++) {
             Instant start = clock.instant();
             long from = System.nanoTime();
-            SoapCaller.Result result = caller.call(envelope);
+            Caller.Result result = caller.call(envelope);
             long millis = (System.nanoTime() - from) / 1_000_000;
             CallFailure failure = result.failure();
             int status = result.answer() == null ? 0 : result.answer().status();

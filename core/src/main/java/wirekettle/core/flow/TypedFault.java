@@ -33,6 +33,16 @@ record TypedFault(String name, List<String> fields, String note) {
                 }
             }
         }
+        for (Node header : fault.headers()) {
+            for (ElementDecl element : operation.input().headerFaults()) {
+                if (element.name().equals(header.name())) {
+                    SheetField sheet = contract.sheet(element);
+                    List<String> fields = new ArrayList<>();
+                    collect(header, sheet, fields);
+                    return new TypedFault(element.name().local(), List.copyOf(fields), ReplyCheck.note(header, sheet));
+                }
+            }
+        }
         return new TypedFault(null, List.of(), null);
     }
 

@@ -35,6 +35,14 @@ public final class ByteOut {
         length += more.length;
     }
 
+    /** Puts bytes in at a place already passed. */
+    void insert(int at, byte[] more) {
+        room(more.length);
+        System.arraycopy(bytes, at, bytes, at + more.length, length - at);
+        System.arraycopy(more, 0, bytes, at, more.length);
+        length += more.length;
+    }
+
     /** Appends text in UTF-8, escaped for element content or a double-quoted attribute. */
     public void text(String text, boolean attribute) {
         room(text.length() * 6);

@@ -1,9 +1,6 @@
 package wirekettle.core.mapping;
 
-import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
-import java.util.HashMap;
-import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -11,9 +8,6 @@ import java.util.Set;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Message;
 import wirekettle.core.contract.SoapVersion;
-import wirekettle.core.schema.ElementDecl;
-import wirekettle.core.schema.SheetField;
-import wirekettle.core.value.XmlText;
 
 /**
  * A request mapping compiled once: writes straight from the scope's trees to bytes, in schema order. Safe for several
@@ -27,7 +21,7 @@ public final class FillPlan {
     private final List<PlanElement> body;
     private final List<MappingProblem> design;
 
-    private FillPlan(
+    FillPlan(
             byte[] open,
             byte[] between,
             byte[] close,
@@ -55,7 +49,19 @@ public final class FillPlan {
             List<Fill> fills,
             Set<String> known,
             Expressions expressions) {
-        return new Compiler(contract, version, fills, known, expressions).compile(message);
+        return compile(contract, message, version, fills, known, expressions, MessageStyle.PLAIN);
+    }
+
+    /** Compiles the fills of a message, written as a service wants it. */
+    public static FillPlan compile(
+            Contract contract,
+            Message message,
+            SoapVersion version,
+            List<Fill> fills,
+            Set<String> known,
+            Expressions expressions,
+            MessageStyle style) {
+        return new PlanCompiler(contract, version, fills, known, expressions, style).compile(message);
     }
 
     /** Returns what is wrong with the mapping itself, before any record: required fields unfilled, bad expressions. */
@@ -115,182 +121,6 @@ public final class FillPlan {
             out.raw(plan.between);
             plan.body.forEach(element -> element.write(this));
             out.raw(plan.close);
-        }
-    }
-
-    private static final class Compiler {
-        private final Contract contract;
-        private final SoapVersion version;
-        private final Map<String, Fill> byTarget = new HashMap<>();
-        private final Set<String> filledAbove = new HashSet<>();
-        private final Set<String> known;
-        private final Expressions expressions;
-        private final Map<String, String> prefixes = new LinkedHashMap<>();
-        private final List<MappingProblem> design = new ArrayList<>();
-        private final Set<String> placed = new HashSet<>();
-
-        Compiler(Contract contract, SoapVersion version, List<Fill> fills, Set<String> known, Expressions expressions) {
-            this.contract = contract;
-            this.version = version;
-            this.known = known;
-            this.expressions = expressions;
-            for (Fill fill : fills) {
-                byTarget.put(fill.target(), fill);
-                String path = fill.target();
-                while (!path.isEmpty()) {
-                    filledAbove.add(path);
-                    path = parent(path);
-                }
-            }
-        }
-
-        /** Returns the path without its last step; slashes inside braces belong to a namespace. */
-        private static String parent(String path) {
-            int depth = 0;
-            for (int i = path.length() - 1; i >= 0; i--) {
-                char c = path.charAt(i);
-                if (c == '}') {
-                    depth++;
-                } else if (c == '{') {
-                    depth--;
-                } else if (c == '/' && depth == 0) {
-                    return path.substring(0, i);
-                }
-            }
-            return "";
-        }
-
-        FillPlan compile(Message message) {
-            List<PlanElement> headers = new ArrayList<>();
-            for (ElementDecl header : message.headers()) {
-                SheetField sheet = contract.sheet(header);
-                if (filledAbove.contains(sheet.path())) {
-                    headers.add(element(sheet, known));
-                }
-            }
-            List<PlanElement> body = new ArrayList<>();
-            for (ElementDecl each : message.body()) {
-                body.add(element(contract.sheet(each), known));
-            }
-            for (Fill fill : byTarget.values()) {
-                if (!placed.contains(fill.target())) {
-                    design.add(new MappingProblem(
-                            fill.target(), "", fill.id(), "target", "is not a field of this message"));
-                }
-            }
-            String declared = declarations();
-            if (version == null) {
-                body.forEach(element -> element.declare(declared));
-                return new FillPlan(new byte[0], new byte[0], new byte[0], headers, body, design);
-            }
-            String start = "<soap:Envelope xmlns:soap=\"" + version.envelope() + "\"" + declared + ">";
-            boolean header = !headers.isEmpty();
-            return new FillPlan(
-                    bytes(start + (header ? "<soap:Header>" : "<soap:Body>")),
-                    bytes(header ? "</soap:Header><soap:Body>" : ""),
-                    bytes("</soap:Body></soap:Envelope>"),
-                    headers,
-                    body,
-                    design);
-        }
-
-        private String declarations() {
-            StringBuilder out = new StringBuilder();
-            prefixes.forEach((uri, prefix) -> out.append(" xmlns:")
-                    .append(prefix)
-                    .append("=\"")
-                    .append(XmlText.attribute(uri))
-                    .append('"'));
-            return out.toString();
-        }
-
-        private String qualified(SheetField field) {
-            String namespace = field.name().namespace();
-            if (namespace.isEmpty()) {
-                return field.name().local();
-            }
-            return prefixes.computeIfAbsent(namespace, n -> "n" + (prefixes.size() + 1)) + ":"
-                    + field.name().local();
-        }
-
-        private PlanElement element(SheetField field, Set<String> inReach) {
-            String path = field.path();
-            placed.add(path);
-            String tag = qualified(field);
-            PlanElement element = new PlanElement(path, tag, field);
-            Fill fill = byTarget.get(path);
-            Set<String> inside = inReach;
-            if (fill != null && fill.repeat() != null) {
-                element.repeat(fill, inReach, design);
-                if (inReach != null) {
-                    inside = new java.util.TreeSet<>(inReach);
-                    inside.add(fill.as() == null ? "item" : fill.as());
-                }
-            } else if (fill != null) {
-                element.fill(fill, source(fill, path, inReach));
-            }
-            for (SheetField child : field.children()) {
-                boolean filled = filledAbove.contains(child.path());
-                if (child.kind() == SheetField.Kind.ATTRIBUTE && (filled || child.required())) {
-                    element.attributes.add(element(child, inside));
-                } else if (child.kind() == SheetField.Kind.ELEMENT && (filled || needed(child))) {
-                    element.children.add(element(child, inside));
-                }
-            }
-            if (fill == null && field.fixed() == null && element.children.isEmpty() && mustHaveValue(field)) {
-                design.add(new MappingProblem(path, "", null, "required", "is required and not filled"));
-            }
-            return element;
-        }
-
-        private static boolean needed(SheetField child) {
-            return child.required() && !child.recursive();
-        }
-
-        /** A required leaf with no fill is a problem only where its parents will certainly be written. */
-        private boolean mustHaveValue(SheetField field) {
-            if (!field.holdsText() || emptyIsFine(field)) {
-                return false;
-            }
-            for (SheetField at = field; at.parent() != null; at = at.parent()) {
-                boolean written = at == field ? at.required() : at.required() || filledAbove.contains(at.path());
-                if (!written) {
-                    return false;
-                }
-            }
-            return true;
-        }
-
-        private static boolean emptyIsFine(SheetField field) {
-            return field.defaultValue() != null || field.nillable();
-        }
-
-        private ValueSource source(Fill fill, String path, Set<String> inReach) {
-            try {
-                ValueSource.conversion(fill);
-                return ValueSource.of(fill, expressions, inReach);
-            } catch (ExpressionProblem e) {
-                design.add(new MappingProblem(path, "", fill.id(), "expression", e.getMessage()));
-                return new Broken(e);
-            }
-        }
-
-        private static byte[] bytes(String text) {
-            return text.getBytes(StandardCharsets.UTF_8);
-        }
-    }
-
-    /** Stands where an expression did not compile: every record fails with the reason. */
-    private static final class Broken extends ValueSource {
-        private final ExpressionProblem problem;
-
-        Broken(ExpressionProblem problem) {
-            this.problem = problem;
-        }
-
-        @Override
-        String raw(Scope scope) throws ExpressionProblem {
-            throw problem;
         }
     }
 }

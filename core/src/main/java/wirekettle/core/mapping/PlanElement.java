@@ -31,8 +31,15 @@ final class PlanElement {
     private Conversion conversion;
     private WirePath repeat;
     private String as;
+    private boolean picked;
+    private final boolean sendEmpty;
+    private final SheetField.Choice branch;
+    private final List<SheetField.Choice> choices = new ArrayList<>(0);
+    private byte[] array;
 
-    PlanElement(String path, String tag, SheetField field) {
+    PlanElement(String path, String tag, String endTag, SheetField field, boolean sendEmpty) {
+        this.sendEmpty = sendEmpty;
+        this.branch = field.choice();
         this.path = path;
         this.attribute = field.kind() == SheetField.Kind.ATTRIBUTE;
         this.required = field.parent() == null || field.required();
@@ -41,7 +48,7 @@ final class PlanElement {
         this.rule = field.rule();
         this.leaf = field.holdsText();
         this.open = bytes(attribute ? " " + tag + "=\"" : "<" + tag);
-        this.close = bytes(attribute ? "\"" : "</" + tag + ">");
+        this.close = bytes(attribute ? "\"" : "</" + endTag + ">");
     }
 
     private static byte[] bytes(String text) {
@@ -55,6 +62,22 @@ final class PlanElement {
 
     void declare(String namespaces) {
         open = bytes(new String(open, StandardCharsets.UTF_8) + namespaces);
+    }
+
+    /** The element is wanted whenever its parent is written. */
+    void pick(String id) {
+        fillId = id;
+        picked = true;
+    }
+
+    /** The children among which only one branch may be written. */
+    void choice(SheetField.Choice choice) {
+        choices.add(choice);
+    }
+
+    /** The element is a SOAP array: {@code attribute} is the start of the attribute that names and counts its items. */
+    void array(String attribute) {
+        array = bytes(" " + attribute + "[");
     }
 
     void fill(Fill fill, ValueSource from) {
@@ -81,11 +104,10 @@ final class PlanElement {
         }
     }
 
-    /** Writes the element; an optional one without any content is left out again. */
-    void write(Writing writing) {
+    /** Writes the element; an optional one without any content is left out again. Returns how often it was written. */
+    int write(Writing writing) {
         if (repeat == null) {
-            once(writing, required);
-            return;
+            return once(writing, required || picked) ? 1 : 0;
         }
         Scope outer = writing.scope;
         List<List<Node>> chains = repeat.chains(outer);
@@ -100,6 +122,7 @@ final class PlanElement {
         if (chains.isEmpty() && required) {
             problem(writing, "", "required", "is required and nothing repeats here");
         }
+        return chains.size();
     }
 
     private boolean once(Writing writing, boolean must) {
@@ -113,7 +136,7 @@ final class PlanElement {
         int afterTag = writing.out.length();
         if (source != null || fixed != null || leaf && children.isEmpty()) {
             String value = value(writing, must);
-            if (value == null && !content && !must) {
+            if (value == null && !content && !must && !(sendEmpty && source != null)) {
                 undo(writing, mark, problemMark);
                 return false;
             }
@@ -128,15 +151,23 @@ final class PlanElement {
         }
         writing.out.raw(END);
         int start = writing.out.length();
+        int items = 0;
+        int[] written = choices.isEmpty() ? null : new int[choices.size()];
         for (int i = 0; i < children.size(); i++) {
             PlanElement child = children.get(i);
-            int before = writing.out.length();
-            child.write(writing);
-            content |= writing.out.length() > before && child.carriesData();
+            int times = child.write(writing);
+            items += times;
+            content |= times > 0 && child.carriesData();
+            if (times > 0 && written != null && child.branch != null) {
+                choose(writing, written, child);
+            }
         }
         if (!content && !must) {
             undo(writing, mark, problemMark);
             return false;
+        }
+        if (written != null) {
+            chosen(writing, written);
         }
         if (writing.out.length() == start) {
             writing.out.back(afterTag);
@@ -144,19 +175,48 @@ final class PlanElement {
         } else {
             writing.out.raw(close);
         }
+        if (array != null) {
+            writing.out.insert(afterTag, bytes(new String(array, StandardCharsets.UTF_8) + items + "]\""));
+        }
         return true;
+    }
+
+    private void choose(Writing writing, int[] written, PlanElement child) {
+        for (int i = 0; i < written.length; i++) {
+            SheetField.Choice choice = choices.get(i);
+            if (choice.group() == child.branch.group()) {
+                boolean other = written[i] != 0 && written[i] != child.branch.branch();
+                if (other && !choice.repeats()) {
+                    writing.problems.add(new MappingProblem(
+                            child.path,
+                            "",
+                            child.fillId,
+                            "choice",
+                            "has a value beside another branch of its choice; only one of them may be sent"));
+                }
+                written[i] = child.branch.branch();
+            }
+        }
+    }
+
+    private void chosen(Writing writing, int[] written) {
+        for (int i = 0; i < written.length; i++) {
+            if (written[i] == 0 && choices.get(i).required()) {
+                problem(writing, "", "choice", "needs one branch of its choice, and the record has a value for none");
+            }
+        }
     }
 
     /** A child that is there only because the schema requires it does not keep its optional parent alive. */
     private boolean carriesData() {
-        return source != null || repeat != null || children.stream().anyMatch(PlanElement::carriesData);
+        return source != null || repeat != null || picked || children.stream().anyMatch(PlanElement::carriesData);
     }
 
     private void undo(Writing writing, int mark, int problemMark) {
         writing.out.back(mark);
         for (int i = writing.problems.size() - 1; i >= problemMark; i--) {
             String code = writing.problems.get(i).code();
-            if (code.equals("required") || code.equals("empty")) {
+            if (code.equals("required") || code.equals("empty") || code.equals("choice")) {
                 writing.problems.remove(i);
             }
         }

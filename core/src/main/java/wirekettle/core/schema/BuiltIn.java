@@ -117,6 +117,11 @@ public record BuiltIn(String name, Family family, Pattern lexical, String exampl
         ALL.put(name, new BuiltIn(name, Family.INTEGER, Pattern.compile("[+-]?\\d+"), example, least, most));
     }
 
+    /** Returns the local names of all built-in simple types. */
+    static java.util.Set<String> names() {
+        return new java.util.TreeSet<>(ALL.keySet());
+    }
+
     /** Returns the built-in of that local name, or null. */
     public static BuiltIn of(String local) {
         return ALL.get(local);

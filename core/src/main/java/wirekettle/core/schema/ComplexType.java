@@ -17,6 +17,8 @@ import wirekettle.core.value.Name;
  * @param contentFacets facets restricting simple content
  * @param mixed whether text may stand between elements
  * @param isAbstract whether only derived types may appear
+ * @param anyAttribute whether attributes of any name are allowed
+ * @param arrayOf the type of the items of a SOAP 1.1 array, else null
  */
 public record ComplexType(
         Name name,
@@ -29,5 +31,32 @@ public record ComplexType(
         boolean simpleContent,
         Facets contentFacets,
         boolean mixed,
-        boolean isAbstract)
-        implements Type {}
+        boolean isAbstract,
+        boolean anyAttribute,
+        Name arrayOf)
+        implements Type {
+    /** Returns an anonymous type of one sequence, as made up for rpc wrappers. */
+    public static ComplexType sequence(List<Particle> parts) {
+        Particle content = new Particle.Group(Particle.Kind.SEQUENCE, List.copyOf(parts), 1, 1);
+        return new ComplexType(
+                null, "", null, false, content, List.of(), List.of(), false, Facets.NONE, false, false, false, null);
+    }
+
+    /** Returns this type under another name and with another base, as a redefinition needs it. */
+    ComplexType renamed(Name other, TypeUse otherBase) {
+        return new ComplexType(
+                other,
+                documentation,
+                otherBase,
+                extension,
+                content,
+                attributes,
+                attributeGroups,
+                simpleContent,
+                contentFacets,
+                mixed,
+                isAbstract,
+                anyAttribute,
+                arrayOf);
+    }
+}

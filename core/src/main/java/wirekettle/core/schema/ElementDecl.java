@@ -27,4 +27,10 @@ public record ElementDecl(
     public static ElementDecl of(Name name, TypeUse type) {
         return new ElementDecl(name, type, false, false, null, null, null, "");
     }
+
+    /** Returns this element with another type. */
+    ElementDecl typed(TypeUse other) {
+        return new ElementDecl(
+                name, other, nillable, isAbstract, defaultValue, fixedValue, substitutionGroup, documentation);
+    }
 }

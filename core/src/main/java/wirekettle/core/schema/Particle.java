@@ -23,8 +23,26 @@ public sealed interface Particle {
     /** A reference to a named group. */
     record GroupRef(Name name, int min, int max) implements Particle {}
 
-    /** A wildcard. */
-    record Any(String namespaces, boolean strict, int min, int max) implements Particle {}
+    /** A wildcard (3.10) as written in a schema of {@code targetNamespace}. */
+    record Any(String namespaces, String targetNamespace, boolean strict, int min, int max) implements Particle {
+        /** Tells whether an element of a namespace may stand there. */
+        boolean allows(String namespace) {
+            for (String each : namespaces.strip().split("\\s+")) {
+                boolean fits =
+                        switch (each) {
+                            case "##any" -> true;
+                            case "##other" -> !namespace.isEmpty() && !namespace.equals(targetNamespace);
+                            case "##local" -> namespace.isEmpty();
+                            case "##targetNamespace" -> namespace.equals(targetNamespace);
+                            default -> namespace.equals(each);
+                        };
+                if (fits) {
+                    return true;
+                }
+            }
+            return false;
+        }
+    }
 
     /** How the parts of a group follow each other. */
     enum Kind {

@@ -24,7 +24,6 @@ import org.xml.sax.ErrorHandler;
 import org.xml.sax.SAXException;
 import org.xml.sax.SAXParseException;
 import wirekettle.core.value.Name;
-import wirekettle.core.xml.XmlElement;
 
 /**
  * The JDK's own validator over a contract's schemas: one driver schema imports one including schema per namespace, so
@@ -40,25 +39,30 @@ public final class SchemaCheck {
     }
 
     /**
-     * Builds the validator.
+     * Builds the validator. What it finds wrong with the schemas beyond the repairs already made is kept, and what it
+     * can use of them is used.
      *
      * @param documents the schemas
      * @param extra elements made up for rpc bodies, declared beside them
+     * @param set the components as they were read, with their repairs
      */
-    public static SchemaCheck of(List<SchemaDocument> documents, List<ElementDecl> extra) {
+    public static SchemaCheck of(List<SchemaDocument> documents, List<ElementDecl> extra, SchemaSet set) {
+        List<String> problems = new ArrayList<>();
         try {
-            Map<String, String> texts = new Driver(documents, extra).texts();
+            Map<String, String> texts = new Driver(documents, extra, set).texts();
             SchemaFactory factory = SchemaFactory.newDefaultInstance();
             factory.setProperty(XMLConstants.ACCESS_EXTERNAL_DTD, "");
             factory.setProperty(XMLConstants.ACCESS_EXTERNAL_SCHEMA, "ns,part");
             factory.setResourceResolver(new FromMemory(texts));
-            return new SchemaCheck(factory.newSchema(new StreamSource(new StringReader(texts.get("ns:driver")))), null);
+            factory.setErrorHandler(new Collect(problems));
+            Schema schema = factory.newSchema(new StreamSource(new StringReader(texts.get("ns:driver"))));
+            return new SchemaCheck(schema, problems.isEmpty() ? null : problems.get(0));
         } catch (SAXException e) {
-            return new SchemaCheck(null, e.getMessage());
+            return new SchemaCheck(null, problems.isEmpty() ? e.getMessage() : problems.get(0));
         }
     }
 
-    /** Returns why the schemas themselves are refused by the JDK's validator, or null when they are fine. */
+    /** Returns the first thing a strict reader finds wrong with the schemas themselves, or null when they are fine. */
     public String unusable() {
         return unusable;
     }
@@ -103,13 +107,15 @@ public final class SchemaCheck {
     private static final class Driver {
         private final List<SchemaDocument> documents;
         private final List<ElementDecl> extra;
+        private final SchemaSet set;
         private final Map<String, String> ids = new LinkedHashMap<>();
         private final Map<String, String> texts = new HashMap<>();
         private final Set<String> defined = new HashSet<>();
 
-        Driver(List<SchemaDocument> documents, List<ElementDecl> extra) {
+        Driver(List<SchemaDocument> documents, List<ElementDecl> extra, SchemaSet set) {
             this.documents = documents;
             this.extra = extra;
+            this.set = set;
         }
 
         Map<String, String> texts() {
@@ -121,6 +127,7 @@ public final class SchemaCheck {
             ids.forEach((namespace, id) -> driver.append(importOf(namespace, id)));
             texts.put("ns:driver", driver + "</xs:schema>");
             ids.forEach((namespace, id) -> texts.put(id, including(namespace)));
+            texts.putIfAbsent("ns:xml", XML);
             return texts;
         }
 
@@ -143,10 +150,12 @@ public final class SchemaCheck {
                     out.append("<xs:include schemaLocation=\"part:").append(i).append("\"/>");
                 }
             }
-            List<ElementDecl> made = extra.stream()
-                    .filter(e -> e.name().namespace().equals(namespace))
-                    .filter(e -> defined.add("element " + e.name()))
-                    .toList();
+            Map<Name, List<ElementDecl>> made = new LinkedHashMap<>();
+            for (ElementDecl each : extra) {
+                if (each.name().namespace().equals(namespace) && !defined.contains("element " + each.name())) {
+                    made.computeIfAbsent(each.name(), n -> new ArrayList<>()).add(each);
+                }
+            }
             if (!made.isEmpty()) {
                 texts.put("part:extra-" + ids.get(namespace), extraPart(namespace, made));
                 out.append("<xs:include schemaLocation=\"part:extra-")
@@ -163,42 +172,72 @@ public final class SchemaCheck {
                     out.append(importOf(namespace, id));
                 }
             });
-            return out.toString();
+            return out + (ids.containsKey(XML_NAMESPACE) ? "" : importOf(XML_NAMESPACE, "ns:xml"));
         }
 
         private String part(SchemaDocument document) {
-            return SchemaText.write(document, imports(document.targetNamespace()), this::firstDefinition);
+            return SchemaText.write(document, imports(document.targetNamespace()), set, defined);
         }
 
-        private boolean firstDefinition(SchemaDocument document, XmlElement component) {
-            String kind = component.local().endsWith("Type") ? "type" : component.local();
-            String name = component.attribute("name");
-            return name == null || defined.add(kind + " " + new Name(document.targetNamespace(), name.strip()));
-        }
-
-        private String extraPart(String namespace, List<ElementDecl> made) {
+        private String extraPart(String namespace, Map<Name, List<ElementDecl>> made) {
             StringBuilder out = new StringBuilder(open(namespace)).append(imports(namespace));
-            for (ElementDecl element : made) {
-                out.append("<xs:element name=\"").append(element.name().local());
-                out.append("\"><xs:complexType><xs:sequence>");
-                ComplexType type = (ComplexType) element.type().inline();
-                Particle.Group group = (Particle.Group) type.content();
-                for (Particle part : group == null ? List.<Particle>of() : group.parts()) {
-                    ElementDecl accessor = ((Particle.Element) part).declaration();
-                    Name typeName = accessor.type().name();
-                    out.append("<xs:element form=\"unqualified\" name=\"")
-                            .append(accessor.name().local())
-                            .append("\" type=\"t:")
-                            .append(typeName.local())
-                            .append("\" xmlns:t=\"")
-                            .append(SchemaText.attribute(typeName.namespace()))
-                            .append("\"/>");
+            made.forEach((name, all) -> {
+                if (all.get(0).type().inline() instanceof ComplexType) {
+                    wrapper(name, all, out);
+                } else {
+                    out.append("<xs:element name=\"").append(name.local());
+                    type(all.get(0), out);
                 }
-                out.append("</xs:sequence></xs:complexType></xs:element>");
-            }
+            });
             return out + "</xs:schema>";
         }
+
+        /** Writes what stands around rpc parts; overloaded operations share one wrapper, in which all may be absent. */
+        private void wrapper(Name name, List<ElementDecl> all, StringBuilder out) {
+            Map<Name, ElementDecl> accessors = new LinkedHashMap<>();
+            boolean differ = false;
+            for (ElementDecl each : all) {
+                Particle.Group group =
+                        (Particle.Group) ((ComplexType) each.type().inline()).content();
+                for (Particle part : group.parts()) {
+                    ElementDecl accessor = ((Particle.Element) part).declaration();
+                    ElementDecl before = accessors.putIfAbsent(accessor.name(), accessor);
+                    differ |= each != all.get(0) && before == null;
+                }
+                differ |= group.parts().size() != accessors.size();
+            }
+            out.append("<xs:element name=\"").append(name.local()).append("\"><xs:complexType><xs:sequence>");
+            for (ElementDecl accessor : accessors.values()) {
+                out.append("<xs:element form=\"unqualified\" nillable=\"true\"")
+                        .append(differ ? " minOccurs=\"0\"" : "");
+                out.append(" name=\"").append(accessor.name().local());
+                type(accessor, out);
+            }
+            out.append("</xs:sequence><xs:anyAttribute namespace=\"##other\" processContents=\"lax\"/>");
+            out.append("</xs:complexType></xs:element>");
+        }
+
+        private void type(ElementDecl element, StringBuilder out) {
+            Name name = known(element.type().name());
+            boolean bare = name.namespace().isEmpty();
+            out.append("\" type=\"").append(bare ? "" : "t:").append(name.local());
+            out.append(bare ? "\" xmlns=\"" : "\" xmlns:t=\"").append(SchemaText.attribute(name.namespace()));
+            out.append("\"/>");
+        }
+
+        private Name known(Name type) {
+            boolean builtIn = type != null && type.namespace().equals(BuiltIn.XSD);
+            return type == null || !builtIn && !set.types.containsKey(type)
+                    ? TypeUse.ANY.name()
+                    : set.defined("type", type);
+        }
     }
+
+    private static final String XML_NAMESPACE = "http://www.w3.org/XML/1998/namespace";
+    private static final String XML = "<xs:schema xmlns:xs=\"" + BuiltIn.XSD
+            + "\" targetNamespace=\"" + XML_NAMESPACE + "\">"
+            + "<xs:attribute name=\"lang\" type=\"xs:string\"/><xs:attribute name=\"space\" type=\"xs:NCName\"/>"
+            + "<xs:attribute name=\"base\" type=\"xs:anyURI\"/><xs:attribute name=\"id\" type=\"xs:ID\"/></xs:schema>";
 
     private record FromMemory(Map<String, String> texts) implements LSResourceResolver {
         @Override

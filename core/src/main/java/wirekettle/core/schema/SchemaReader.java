@@ -1,7 +1,6 @@
 package wirekettle.core.schema;
 
 import java.util.ArrayList;
-import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -13,27 +12,30 @@ import wirekettle.core.xml.XmlElement;
 /** Reads schema documents into a {@link SchemaSet}; what it cannot use becomes a finding, never an exception. */
 public final class SchemaReader {
     private static final String XSD = BuiltIn.XSD;
+    private static final TypeUse UNTYPED = new TypeUse(new Name("", "of the head"), null);
     private static final Set<String> SILENT =
             Set.of("annotation", "import", "include", "notation", "key", "keyref", "unique", "anyAttribute");
 
-    private record Reference(String kind, Name name, String document, int line, int column) {}
-
     private final SchemaSet set = new SchemaSet();
     private final List<Finding> findings;
-    private final Set<Reference> references = new LinkedHashSet<>();
+    private final References references;
+    private final Map<String, String> places = new java.util.HashMap<>();
+    private boolean redefining;
     private SchemaDocument current;
     private boolean elementsQualified;
     private boolean attributesQualified;
 
     private SchemaReader(List<Finding> findings) {
         this.findings = findings;
+        this.references = new References(set, findings);
     }
 
     /** Reads all documents together, so order and circles do not matter, and adds what is unusual to findings. */
     public static SchemaSet read(List<SchemaDocument> documents, List<Finding> findings) {
         SchemaReader reader = new SchemaReader(findings);
         documents.forEach(reader::document);
-        reader.checkReferences();
+        reader.references.check();
+        reader.typesOfHeads();
         return reader.set;
     }
 
@@ -55,8 +57,14 @@ public final class SchemaReader {
             return;
         }
         if (kind.equals("redefine")) {
-            note(node, Severity.WARNING, "redefine", "xs:redefine is read as plain definitions; check the result");
+            note(
+                    node,
+                    Severity.WARNING,
+                    "redefine",
+                    "xs:redefine is read so that the redefinition stands in the place of the original; check the result");
+            redefining = true;
             node.children().forEach(this::component);
+            redefining = false;
             return;
         }
         String local = node.attribute("name");
@@ -82,26 +90,54 @@ public final class SchemaReader {
     }
 
     private <T> void define(Map<Name, T> map, Name name, T value, XmlElement node, String kind) {
-        if (value != null && map.putIfAbsent(name, value) != null) {
+        if (value == null) {
+            return;
+        }
+        String key = (kind.endsWith("Type") ? "type" : kind) + " " + name;
+        if (redefining) {
+            map.put(name, value);
+            set.redefined.add(key);
+            places.put(key, place(node));
+            return;
+        }
+        if (map.putIfAbsent(name, value) == null) {
+            places.put(key, place(node));
+        } else if (set.redefined.contains(key) && !map.containsKey(SchemaSet.original(name))) {
+            map.put(SchemaSet.original(name), value);
+        } else {
             note(
                     node,
                     Severity.WARNING,
                     "defined-twice",
-                    kind + " " + name.local() + " is defined more than once; the first definition is used");
+                    kind + " " + name.local() + " is defined already in " + places.get(key)
+                            + "; the first definition is used");
         }
+    }
+
+    private String place(XmlElement node) {
+        return current.document() + " line " + node.line();
+    }
+
+    /** An element of a substitution group without a type of its own has that of its head (3.3.2). */
+    private void typesOfHeads() {
+        set.elements.replaceAll((name, element) -> {
+            ElementDecl at = element;
+            for (int steps = 0; at != null && at.type() == UNTYPED && steps < 64; steps++) {
+                at = at.substitutionGroup() == null ? null : set.elements.get(at.substitutionGroup());
+            }
+            return element.type() == UNTYPED
+                    ? element.typed(at == null || at.type() == UNTYPED ? TypeUse.ANY : at.type())
+                    : element;
+        });
     }
 
     private ElementDecl element(XmlElement node, Name name) {
         String documentation = documentation(node);
         Name substitutes = qname(node, "substitutionGroup", "element");
         TypeUse type = typeOf(node, "type");
-        if (type == null && substitutes != null) {
-            ElementDecl head = set.elements.get(substitutes);
-            type = head == null ? null : head.type();
-        }
         return new ElementDecl(
                 name,
-                type == null ? TypeUse.ANY : type,
+                type != null ? type : substitutes == null ? TypeUse.ANY : UNTYPED,
                 isTrue(node.attribute("nillable")),
                 isTrue(node.attribute("abstract")),
                 node.attribute("default"),
@@ -145,25 +181,71 @@ public final class SchemaReader {
             } else {
                 body = derivation;
                 Name named = qname(derivation, "base", "type");
-                base = named == null ? null : TypeUse.named(named);
+                boolean itself = redefining && named != null && named.equals(name);
+                base = named == null ? null : TypeUse.named(itself ? SchemaSet.original(name) : named);
+                XmlElement narrower = simple && !extension ? derivation.child(XSD, "simpleType") : null;
+                base = narrower == null ? base : new TypeUse(null, simpleType(narrower, null));
                 facets = simple && !extension ? facets(derivation) : Facets.NONE;
             }
         }
         List<AttributeUse> uses = new ArrayList<>();
         List<Name> groups = new ArrayList<>();
         attributes(body, uses, groups);
+        Particle content = simple ? null : content(body);
+        Name arrayOf = arrayOf(body, base, content);
+        if (arrayOf != null) {
+            content = content != null ? content : items(arrayOf);
+            base = null;
+        }
         return new ComplexType(
                 name,
                 documentation(node),
                 base,
                 extension,
-                simple ? null : content(body),
+                content,
                 List.copyOf(uses),
                 List.copyOf(groups),
                 simple,
                 facets,
-                isTrue(node.attribute("mixed")),
-                isTrue(node.attribute("abstract")));
+                isTrue(node.attribute("mixed")) || contentNode != null && isTrue(contentNode.attribute("mixed")),
+                isTrue(node.attribute("abstract")),
+                body.child(XSD, "anyAttribute") != null,
+                arrayOf);
+    }
+
+    /** Returns what the items of a SOAP 1.1 array are (SOAP 1.1, 5.4.2; WSDL 1.1, 2.2); null for any other type. */
+    private Name arrayOf(XmlElement body, TypeUse base, Particle content) {
+        if (base == null || base.name() == null || !base.name().equals(new Name(SoapEncoding.NAMESPACE, "Array"))) {
+            return null;
+        }
+        for (XmlElement attribute : body.children(XSD, "attribute")) {
+            String array = SoapEncoding.arrayType(attribute);
+            if (array != null && array.indexOf('[') > 0) {
+                String rank = array.substring(array.indexOf('['));
+                if (rank.indexOf(',') >= 0 || rank.indexOf('[', 1) > 0) {
+                    note(
+                            attribute,
+                            Severity.WARNING,
+                            "array-dimensions",
+                            "an array of more than one dimension is shown as a list of any");
+                    return TypeUse.ANY.name();
+                }
+                Name item = resolve(attribute, array.substring(0, array.indexOf('[')), "type");
+                return item == null ? TypeUse.ANY.name() : item;
+            }
+        }
+        boolean one = content instanceof Particle.Group group && group.parts().size() == 1;
+        if (one && ((Particle.Group) content).parts().get(0) instanceof Particle.Element item) {
+            return item.declaration().type().name() == null
+                    ? TypeUse.ANY.name()
+                    : item.declaration().type().name();
+        }
+        return TypeUse.ANY.name();
+    }
+
+    private static Particle items(Name type) {
+        ElementDecl item = ElementDecl.of(Name.of("item"), TypeUse.named(type));
+        return new Particle.Group(Particle.Kind.SEQUENCE, List.of(new Particle.Element(item, 0, -1)), 1, 1);
     }
 
     private Particle content(XmlElement node) {
@@ -219,13 +301,15 @@ public final class SchemaReader {
             }
             case "group" -> {
                 Name ref = qname(node, "ref", "group");
-                return ref == null ? null : new Particle.GroupRef(ref, min, max);
+                boolean itself = redefining && ref != null && isInside(node, ref);
+                return ref == null ? null : new Particle.GroupRef(itself ? SchemaSet.original(ref) : ref, min, max);
             }
             case "any" -> {
                 String namespaces = node.attribute("namespace");
                 boolean strict = node.attribute("processContents") == null
                         || node.attribute("processContents").equals("strict");
-                return new Particle.Any(namespaces == null ? "##any" : namespaces, strict, min, max);
+                return new Particle.Any(
+                        namespaces == null ? "##any" : namespaces, current.targetNamespace(), strict, min, max);
             }
             default -> {
                 return null;
@@ -233,9 +317,18 @@ public final class SchemaReader {
         }
     }
 
+    private boolean isInside(XmlElement node, Name group) {
+        for (XmlElement above = node.parent(); above != null; above = above.parent()) {
+            if (above.local().equals("group") && group.local().equals(above.attribute("name"))) {
+                return true;
+            }
+        }
+        return false;
+    }
+
     private void attributes(XmlElement node, List<AttributeUse> uses, List<Name> groups) {
         for (XmlElement child : node.children(XSD, "attribute")) {
-            AttributeUse use = attribute(child);
+            AttributeUse use = SoapEncoding.arrayType(child) == null ? attribute(child) : null;
             if (use != null) {
                 uses.add(use);
             }
@@ -283,6 +376,9 @@ public final class SchemaReader {
         XmlElement restriction = node.child(XSD, "restriction");
         if (restriction != null) {
             TypeUse base = typeOf(restriction, "base");
+            if (redefining && base != null && name != null && name.equals(base.name())) {
+                base = TypeUse.named(SchemaSet.original(name));
+            }
             return new SimpleType(name, documentation, base, facets(restriction), null, List.of());
         }
         XmlElement list = node.child(XSD, "list");
@@ -395,35 +491,9 @@ public final class SchemaReader {
         }
         if (!name.namespace().equals(XSD)
                 || BuiltIn.of(name.local()) == null && !name.local().equals("anyType")) {
-            references.add(new Reference(kind, name, current.document(), node.line(), node.column()));
+            references.add(kind, name, current.document(), node);
         }
         return name;
-    }
-
-    private void checkReferences() {
-        int reported = 0;
-        for (Reference reference : references) {
-            Map<Name, ?> map =
-                    switch (reference.kind()) {
-                        case "element" -> set.elements;
-                        case "type" -> set.types;
-                        case "group" -> set.groups;
-                        case "attribute" -> set.attributes;
-                        default -> set.attributeGroups;
-                    };
-            boolean standard = reference.name().namespace().equals("http://www.w3.org/XML/1998/namespace")
-                    || reference.name().namespace().equals("http://schemas.xmlsoap.org/soap/encoding/");
-            if (!map.containsKey(reference.name()) && !standard && reported++ < 500) {
-                findings.add(new Finding(
-                        Severity.ERROR,
-                        "unresolved-" + reference.kind(),
-                        reference.kind() + " " + reference.name() + " is used but not defined in any document; "
-                                + "the field is shown as any",
-                        reference.document(),
-                        reference.line(),
-                        reference.column()));
-            }
-        }
     }
 
     private static String documentation(XmlElement node) {

@@ -15,11 +15,37 @@ public final class SchemaSet {
     final Map<Name, AttributeUse> attributes = new HashMap<>();
     final Map<Name, Particle> groups = new HashMap<>();
     final Map<Name, AttributeGroup> attributeGroups = new HashMap<>();
+    /** Names that are used for a component of another name, by kind and name. */
+    final Map<String, Name> aliases = new HashMap<>();
+    /** Kinds and names of what was redefined; the originals stand under {@link #original}. */
+    final java.util.Set<String> redefined = new java.util.HashSet<>();
+
     private final Map<SimpleType, ValueRule> rules = new ConcurrentHashMap<>();
     private volatile Map<Name, List<Name>> derived;
     private volatile Map<Name, List<Name>> substitutes;
 
     record AttributeGroup(List<AttributeUse> attributes, List<Name> groups) {}
+
+    /** Returns the name under which the original of a redefined component is kept. */
+    static Name original(Name name) {
+        return new Name(name.namespace(), name.local() + ".before-redefine");
+    }
+
+    void alias(String kind, Name used, Name defined) {
+        aliases.put(kind + " " + used, defined);
+        switch (kind) {
+            case "element" -> elements.put(used, elements.get(defined));
+            case "type" -> types.put(used, types.get(defined));
+            case "group" -> groups.put(used, groups.get(defined));
+            case "attribute" -> attributes.put(used, attributes.get(defined));
+            default -> attributeGroups.put(used, attributeGroups.get(defined));
+        }
+    }
+
+    /** Returns the name a component is defined under, whatever name it was used by. */
+    Name defined(String kind, Name used) {
+        return aliases.getOrDefault(kind + " " + used, used);
+    }
 
     /** Returns a global element, or null. */
     public ElementDecl element(Name name) {
@@ -28,12 +54,24 @@ public final class SchemaSet {
 
     /** Returns all global elements. */
     public List<ElementDecl> elements() {
-        return List.copyOf(elements.values());
+        return elements.entrySet().stream()
+                .filter(e -> !aliases.containsKey("element " + e.getKey()))
+                .map(Map.Entry::getValue)
+                .toList();
+    }
+
+    /** Returns the names of all named types. */
+    public List<Name> typeNames() {
+        return types.keySet().stream()
+                .filter(name -> !aliases.containsKey("type " + name)
+                        && !name.namespace().equals(SoapEncoding.NAMESPACE)
+                        && !name.local().endsWith(".before-redefine"))
+                .toList();
     }
 
     /** Returns the number of named types. */
     public int typeCount() {
-        return types.size();
+        return typeNames().size();
     }
 
     /** Returns the type a use refers to; null when it is any type, a built-in, or could not be found. */
@@ -171,14 +209,15 @@ public final class SchemaSet {
             types.forEach((name, type) -> {
                 if (type instanceof ComplexType complex
                         && complex.base() != null
-                        && complex.base().name() != null) {
-                    found.computeIfAbsent(complex.base().name(), n -> new ArrayList<>())
+                        && complex.base().name() != null
+                        && !aliases.containsKey("type " + name)) {
+                    found.computeIfAbsent(defined("type", complex.base().name()), n -> new ArrayList<>())
                             .add(name);
                 }
             });
             derived = found;
         }
-        List<Name> all = closure(base, derived);
+        List<Name> all = closure(defined("type", base), derived);
         all.removeIf(name -> types.get(name) instanceof ComplexType complex && complex.isAbstract());
         return all;
     }
@@ -188,28 +227,27 @@ public final class SchemaSet {
         if (substitutes == null) {
             Map<Name, List<Name>> found = new HashMap<>();
             elements.forEach((name, element) -> {
-                if (element.substitutionGroup() != null) {
-                    found.computeIfAbsent(element.substitutionGroup(), n -> new ArrayList<>())
+                if (element.substitutionGroup() != null && !aliases.containsKey("element " + name)) {
+                    found.computeIfAbsent(defined("element", element.substitutionGroup()), n -> new ArrayList<>())
                             .add(name);
                 }
             });
             substitutes = found;
         }
-        List<Name> all = closure(head, substitutes);
+        List<Name> all = closure(defined("element", head), substitutes);
         all.removeIf(name -> elements.get(name).isAbstract());
         return all;
     }
 
     private static List<Name> closure(Name start, Map<Name, List<Name>> next) {
-        List<Name> all = new ArrayList<>();
-        List<Name> open = new ArrayList<>(next.getOrDefault(start, List.of()));
+        java.util.Set<Name> all = new java.util.LinkedHashSet<>();
+        java.util.ArrayDeque<Name> open = new java.util.ArrayDeque<>(next.getOrDefault(start, List.of()));
         while (!open.isEmpty()) {
-            Name name = open.remove(0);
-            if (!all.contains(name) && !name.equals(start)) {
-                all.add(name);
+            Name name = open.remove();
+            if (!name.equals(start) && all.add(name)) {
                 open.addAll(next.getOrDefault(name, List.of()));
             }
         }
-        return all;
+        return new ArrayList<>(all);
     }
 }

@@ -25,10 +25,13 @@ public final class SheetField {
      * @param group number of the choice within its parent, from 1
      * @param branch the alternative it belongs to, from 1
      * @param of how many alternatives there are
+     * @param required whether one of them must be there
+     * @param repeats whether several may be there
      */
-    public record Choice(int group, int branch, int of) {}
+    public record Choice(int group, int branch, int of, boolean required, boolean repeats) {}
 
     private final SchemaSet schemas;
+    private final ElementDecl declared;
     private final SheetField parent;
     private final Kind kind;
     private final Name name;
@@ -42,14 +45,35 @@ public final class SheetField {
     private final String defaultValue;
     private final String documentation;
     private final ValueRule rule;
+    private final SheetField head;
+    private final int occurrence;
+    private final Name picked;
     private volatile List<SheetField> children;
+    private volatile String path;
 
     private SheetField(SchemaSet schemas, SheetField parent, ElementDecl declaration, int min, int max, Choice choice) {
+        this(schemas, parent, declaration, min, max, choice, null, 1, null);
+    }
+
+    private SheetField(
+            SchemaSet schemas,
+            SheetField parent,
+            ElementDecl declaration,
+            int min,
+            int max,
+            Choice choice,
+            SheetField head,
+            int occurrence,
+            Name picked) {
+        this.head = head;
+        this.occurrence = occurrence;
+        this.picked = picked;
         this.schemas = schemas;
         this.parent = parent;
         this.kind = Kind.ELEMENT;
         this.name = declaration.name();
-        this.type = declaration.type();
+        this.type = picked == null ? declaration.type() : TypeUse.named(picked);
+        this.declared = declaration;
         this.min = min;
         this.max = max;
         this.choice = choice;
@@ -64,6 +88,10 @@ public final class SheetField {
     }
 
     private SheetField(SchemaSet schemas, SheetField parent, AttributeUse use) {
+        this.head = null;
+        this.occurrence = 1;
+        this.picked = null;
+        this.declared = null;
         this.schemas = schemas;
         this.parent = parent;
         this.kind = Kind.ATTRIBUTE;
@@ -81,6 +109,10 @@ public final class SheetField {
     }
 
     private SheetField(SchemaSet schemas, SheetField parent, Particle.Any any, int min, int max, Choice choice) {
+        this.head = null;
+        this.occurrence = 1;
+        this.picked = null;
+        this.declared = null;
         this.schemas = schemas;
         this.parent = parent;
         this.kind = Kind.ANY;
@@ -123,7 +155,17 @@ public final class SheetField {
                 add(particle, 1, 1, null, fields, choices, 0);
             }
         }
-        return fields;
+        return merged(fields);
+    }
+
+    /** A name that stands in several branches, as restrictions of choices often write it, is one field. */
+    private static List<SheetField> merged(List<SheetField> fields) {
+        java.util.Map<String, SheetField> byName = new java.util.LinkedHashMap<>();
+        for (SheetField field : fields) {
+            String key = field.kind == Kind.ANY ? "any" + byName.size() : field.kind + " " + field.name;
+            byName.putIfAbsent(key, field);
+        }
+        return List.copyOf(byName.values());
     }
 
     private void add(
@@ -153,10 +195,119 @@ public final class SheetField {
             int branch = 0;
             for (Particle part : group.parts()) {
                 branch++;
-                Choice here = picks ? new Choice(number, branch, group.parts().size()) : choice;
+                Choice here = picks
+                        ? new Choice(
+                                number,
+                                branch,
+                                group.parts().size(),
+                                least > 0 && choice == null && mustPick(group),
+                                most != 1)
+                        : choice;
                 add(part, picks ? 0 : least, most, here, fields, choices, depth + 1);
             }
         }
+    }
+
+    /** A choice with a branch that may be empty is met by nothing at all. */
+    private static boolean mustPick(Particle.Group group) {
+        return group.parts().stream().allMatch(part -> part.min() > 0);
+    }
+
+    /**
+     * Returns this field as a step names it: with a derived type, a further occurrence, or an element that can stand
+     * for it; null when the step is no way to write this field.
+     */
+    public SheetField as(SheetPath.Step step) {
+        if (kind != Kind.ELEMENT || step.attribute()) {
+            return null;
+        }
+        ElementDecl written = declared;
+        if (!step.name().equals(name)) {
+            if (!global() || !schemas.substitutes(name).contains(step.name())) {
+                return null;
+            }
+            written = schemas.element(step.name());
+        }
+        if (step.type() != null && !typeFits(written, step.type())
+                || step.occurrence() > 1 && max >= 0 && step.occurrence() > max) {
+            return null;
+        }
+        if (written == declared && step.occurrence() == 1 && step.type() == null) {
+            return this;
+        }
+        return new SheetField(
+                schemas,
+                parent,
+                written,
+                step.occurrence() > 1 ? 0 : min,
+                max,
+                choice,
+                this,
+                step.occurrence(),
+                step.type());
+    }
+
+    private boolean typeFits(ElementDecl written, Name wanted) {
+        return TypeUse.named(wanted).equals(written.type())
+                || written.type().name() != null
+                        && schemas.derivedTypes(written.type().name()).contains(wanted)
+                || schemas.isAny(written.type()) && schemas.type(TypeUse.named(wanted)) != null;
+    }
+
+    /** Only references to global elements can be substituted. */
+    private boolean global() {
+        return declared == schemas.element(name);
+    }
+
+    /** Returns the field as the schema declares it: for a picked one what it was picked for, else the field itself. */
+    public SheetField declaredField() {
+        return head == null ? this : head;
+    }
+
+    /** Returns the derived type picked, or null. */
+    public Name picked() {
+        return picked;
+    }
+
+    /** Returns which of repeated elements this is, from 1. */
+    public int occurrence() {
+        return occurrence;
+    }
+
+    /** Returns the types that may be picked for this field, the declared one first unless it is abstract. */
+    public List<Name> typeChoices() {
+        if (kind != Kind.ELEMENT || declared.type().name() == null) {
+            return List.of();
+        }
+        List<Name> derived = schemas.derivedTypes(declared.type().name());
+        if (derived.isEmpty()) {
+            return List.of();
+        }
+        List<Name> all = new ArrayList<>();
+        boolean own = schemas.type(declared.type()) instanceof ComplexType complex && complex.isAbstract();
+        if (!own) {
+            all.add(declared.type().name());
+        }
+        all.addAll(derived);
+        return all;
+    }
+
+    /** Returns the elements that may stand in this field's place, itself first unless it is abstract. */
+    public List<Name> elementChoices() {
+        SheetField origin = declaredField();
+        if (kind != Kind.ELEMENT || !origin.global()) {
+            return List.of();
+        }
+        List<Name> others = schemas.substitutes(origin.name);
+        if (others.isEmpty()) {
+            return List.of();
+        }
+        List<Name> all = new ArrayList<>();
+        if (!origin.declared.isAbstract()) {
+            all.add(origin.name);
+        }
+        all.addAll(others);
+        return all;
     }
 
     /** Returns the enclosing field, null for the root. */
@@ -239,6 +390,11 @@ public final class SheetField {
         return min > 0 && choice == null;
     }
 
+    /** Returns the type of its items when the field is a SOAP 1.1 array (5.4.2), else null. */
+    public Name arrayOf() {
+        return kind == Kind.ELEMENT && schemas.type(type) instanceof ComplexType complex ? complex.arrayOf() : null;
+    }
+
     /** Tells whether the same named type already stands above: such a field is expanded only by hand. */
     public boolean recursive() {
         for (SheetField above = parent; above != null; above = above.parent) {
@@ -262,29 +418,49 @@ public final class SheetField {
         if (kind == Kind.ANY || schemas.isAny(type)) {
             return "any";
         }
+        if (arrayOf() != null) {
+            return arrayOf().local() + "[]";
+        }
         return type.name() == null ? "" : type.name().local();
     }
 
-    /** Returns the path from the root: {@code /{ns}a/{ns}b/@c}, the stable target of a fill. */
+    /** Returns the path from the root: {@code /{ns}a/{ns}b/@c}, the stable target of a fill; see {@link SheetPath}. */
     public String path() {
-        String own = (kind == Kind.ATTRIBUTE ? "/@" : "/") + name;
-        return parent == null ? own : parent.path() + own;
+        String known = path;
+        if (known == null) {
+            known = (parent == null ? "" : parent.path())
+                    + new SheetPath.Step(name, kind == Kind.ATTRIBUTE, occurrence, picked);
+            path = known;
+        }
+        return known;
     }
 
-    /** Returns the field at a path below this root, or null. */
-    public SheetField find(String path) {
-        if (path.equals(path())) {
-            return this;
-        }
-        if (!path.startsWith(path() + "/")) {
+    /** Returns the field at a path below this root, with what the path picks; null when there is none. */
+    public SheetField find(String wanted) {
+        SheetPath parsed;
+        try {
+            parsed = SheetPath.parse(wanted);
+        } catch (IllegalArgumentException e) {
             return null;
         }
+        SheetField at =
+                parent == null && !parsed.steps().isEmpty() ? as(parsed.steps().get(0)) : null;
+        for (int i = 1; at != null && i < parsed.steps().size(); i++) {
+            at = at.child(parsed.steps().get(i));
+        }
+        return at;
+    }
+
+    private SheetField child(SheetPath.Step step) {
+        SheetField substituted = null;
         for (SheetField child : children()) {
-            SheetField found = child.find(path);
-            if (found != null) {
-                return found;
+            if (child.name.equals(step.name()) && (child.kind == Kind.ATTRIBUTE) == step.attribute()) {
+                return step.attribute() ? child : child.as(step);
+            }
+            if (substituted == null && !step.attribute() && child.kind == Kind.ELEMENT) {
+                substituted = child.as(step);
             }
         }
-        return null;
+        return substituted;
     }
 }

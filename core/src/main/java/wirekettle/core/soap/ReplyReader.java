@@ -29,20 +29,21 @@ public final class ReplyReader {
         if (!body.children().isEmpty()) {
             Node first = body.children().get(0);
             if (first.name().local().equals("Fault") && first.name().namespace().equals(namespace)) {
-                return new Reply(headers, List.of(), fault(first));
+                return new Reply(headers, List.of(), fault(first, headers));
             }
         }
-        return new Reply(headers, body.children(), null);
+        return new Reply(headers, MultiReferences.resolve(body.children()), null);
     }
 
-    private static SoapFault fault(Node fault) {
+    private static SoapFault fault(Node fault, List<Node> headers) {
         Node code = fault.child("Code");
         if (code == null) {
             Node detail = fault.child("detail");
             return new SoapFault(
                     local(fault.textOf("faultcode")),
                     fault.textOf("faultstring"),
-                    detail == null ? List.of() : detail.children());
+                    detail == null ? List.of() : detail.children(),
+                    headers);
         }
         StringBuilder codes = new StringBuilder(local(code.textOf("Value")));
         for (Node sub = code.child("Subcode"); sub != null; sub = sub.child("Subcode")) {
@@ -53,7 +54,8 @@ public final class ReplyReader {
         return new SoapFault(
                 codes.toString(),
                 reason == null ? "" : reason.textOf("Text"),
-                detail == null ? List.of() : detail.children());
+                detail == null ? List.of() : detail.children(),
+                headers);
     }
 
     private static String local(String qualified) {

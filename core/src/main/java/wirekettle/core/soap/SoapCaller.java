@@ -8,7 +8,7 @@ import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.xml.XmlProblem;
 
 /** Calls one operation: the right headers for the SOAP version, and every answer put in its class. */
-public final class SoapCaller {
+public final class SoapCaller implements Caller {
     private final Transport transport;
     private final String address;
     private final SoapVersion version;
@@ -42,16 +42,7 @@ public final class SoapCaller {
         return headers;
     }
 
-    /**
-     * One exchange and what became of it.
-     *
-     * @param answer what came back, null when nothing did
-     * @param reply the reply, null when the call failed
-     * @param failure why it failed, or null
-     */
-    public record Result(Transport.Answer answer, Reply reply, CallFailure failure) {}
-
-    /** Sends an envelope; failures are part of the result. */
+    @Override
     public Result call(byte[] envelope) {
         Transport.Answer answer = null;
         try {
@@ -94,11 +85,11 @@ public final class SoapCaller {
         return reply;
     }
 
-    private static CallFailure reply(String cause, String message) {
+    static CallFailure reply(String cause, String message) {
         return new CallFailure(FailureClass.REPLY, cause, message, true, true, null);
     }
 
-    private static CallFailure status(Transport.Answer answer, String what) {
+    static CallFailure status(Transport.Answer answer, String what) {
         return new CallFailure(
                 FailureClass.HTTP_STATUS,
                 "HTTP " + answer.status(),
@@ -108,7 +99,7 @@ public final class SoapCaller {
                 null);
     }
 
-    private static String start(byte[] body) {
+    static String start(byte[] body) {
         String text = new String(body, 0, Math.min(body.length, 400), StandardCharsets.UTF_8)
                 .replaceAll("<[^>]*>", " ")
                 .strip()

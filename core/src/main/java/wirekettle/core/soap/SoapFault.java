@@ -9,8 +9,9 @@ import wirekettle.core.value.Node;
  * @param code the local part of the fault code, subcodes after a slash
  * @param reason the text meant for people
  * @param detail the elements inside the detail
+ * @param headers the header elements beside it, where a fault about a header tells its detail (WSDL 1.1, 3.7)
  */
-public record SoapFault(String code, String reason, List<Node> detail) {
+public record SoapFault(String code, String reason, List<Node> detail, List<Node> headers) {
     /** Returns the local name of the first detail element, or the code when there is none: what faults are counted by. */
     public String label() {
         return detail.isEmpty() ? code : detail.get(0).name().local();

@@ -7,12 +7,18 @@ public interface Transport {
     /**
      * What is sent.
      *
+     * @param method GET or POST
      * @param address where to
      * @param headers the HTTP headers
      * @param body the content
      * @param limits how long to wait
      */
-    record Request(String address, Map<String, String> headers, byte[] body, Limits limits) {}
+    record Request(String method, String address, Map<String, String> headers, byte[] body, Limits limits) {
+        /** A POST, as SOAP sends. */
+        public Request(String address, Map<String, String> headers, byte[] body, Limits limits) {
+            this("POST", address, headers, body, limits);
+        }
+    }
 
     /**
      * What came back.

@@ -100,6 +100,11 @@ public final class Node {
         return child == null ? "" : child.text;
     }
 
+    /** Returns the node with other children. */
+    public Node with(List<Node> others) {
+        return new Node(name, text, attributes, List.copyOf(others), nil, type);
+    }
+
     /** Returns the node under another name. */
     public Node named(Name other) {
         return new Node(other, text, attributes, children, nil, type);

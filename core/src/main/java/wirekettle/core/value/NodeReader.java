@@ -13,6 +13,9 @@ public final class NodeReader {
     /** The namespace of {@code xsi:nil} and {@code xsi:type} (XML Schema 1.0 part 1, 2.6). */
     public static final String XSI = "http://www.w3.org/2001/XMLSchema-instance";
 
+    /** The namespace of the SOAP 1.1 encoding, whose arrays name the type of their items in an attribute (5.4.2). */
+    public static final String SOAP_ENCODING = "http://schemas.xmlsoap.org/soap/encoding/";
+
     private NodeReader() {}
 
     /**
@@ -64,7 +67,13 @@ public final class NodeReader {
             String namespace = reader.getAttributeNamespace(i);
             String local = reader.getAttributeLocalName(i);
             String value = reader.getAttributeValue(i);
-            if (!XSI.equals(namespace)) {
+            if (SOAP_ENCODING.equals(namespace) && local.equals("arrayType")) {
+                // kept as {namespace}local[n], since prefixes do not outlive the text
+                int bracket = value.indexOf('[');
+                Name item = typeName(
+                        reader, value.substring(0, Math.max(0, bracket)).strip());
+                node.attribute(name(namespace, local), item + value.substring(Math.max(0, bracket)));
+            } else if (!XSI.equals(namespace)) {
                 node.attribute(name(namespace, local), value);
             } else if (local.equals("nil") && (value.equals("true") || value.equals("1"))) {
                 node.nil();

@@ -30,8 +30,18 @@ public final class NodeWriter {
         if (node.type() != null) {
             prefix(node.type().namespace());
         }
-        node.attributes().forEach(a -> prefix(a.name().namespace()));
+        for (Node attribute : node.attributes()) {
+            prefix(attribute.name().namespace());
+            if (namesAType(attribute)) {
+                prefix(Name.parse(attribute.text()).namespace());
+            }
+        }
         node.children().forEach(this::collect);
+    }
+
+    private static boolean namesAType(Node attribute) {
+        return attribute.name().local().equals("arrayType")
+                && attribute.name().namespace().equals(NodeReader.SOAP_ENCODING);
     }
 
     private void prefix(String namespace) {
@@ -66,7 +76,8 @@ public final class NodeWriter {
         }
         for (Node attribute : node.attributes()) {
             out.append(' ').append(qualified(attribute.name())).append("=\"");
-            out.append(XmlText.attribute(attribute.text())).append('"');
+            String value = namesAType(attribute) ? qualified(Name.parse(attribute.text())) : attribute.text();
+            out.append(XmlText.attribute(value)).append('"');
         }
         if (node.children().isEmpty() && node.text().isEmpty()) {
             out.append("/>");

@@ -1,6 +1,7 @@
 package wirekettle.core.xml;
 
 import java.io.InputStream;
+import java.io.Reader;
 import javax.xml.stream.XMLInputFactory;
 import javax.xml.stream.XMLStreamException;
 import javax.xml.stream.XMLStreamReader;
@@ -24,6 +25,13 @@ public final class SafeXml {
 
     /** Returns a reader; a DOCTYPE shows up as a DTD event, which every caller must refuse. */
     public static XMLStreamReader reader(InputStream in) throws XMLStreamException {
+        synchronized (FACTORY) {
+            return FACTORY.createXMLStreamReader(in);
+        }
+    }
+
+    /** Returns a reader over text already decoded; the same rules. */
+    public static XMLStreamReader reader(Reader in) throws XMLStreamException {
         synchronized (FACTORY) {
             return FACTORY.createXMLStreamReader(in);
         }

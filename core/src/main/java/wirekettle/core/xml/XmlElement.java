@@ -28,7 +28,8 @@ public final class XmlElement {
         this.prefixes = prefixes;
     }
 
-    Map<String, String> scope() {
+    /** Returns the prefixes in scope, not to be changed; the same object as the parent's where none was added. */
+    public Map<String, String> scope() {
         return prefixes;
     }
 

@@ -1,6 +1,7 @@
 package wirekettle.core.xml;
 
 import java.io.ByteArrayInputStream;
+import java.io.StringReader;
 import java.util.HashMap;
 import java.util.Map;
 import javax.xml.stream.Location;
@@ -31,11 +32,24 @@ public final class XmlTree {
         return new XmlTree(document, limits).read(bytes);
     }
 
+    /** Reads text already decoded; the same problems. */
+    static XmlElement read(String text, String document, XmlLimits limits) throws XmlProblem {
+        return new XmlTree(document, limits).parse(() -> SafeXml.reader(new StringReader(text)));
+    }
+
+    private interface Opening {
+        XMLStreamReader open() throws XMLStreamException;
+    }
+
     private XmlElement read(byte[] bytes) throws XmlProblem {
         refuseWhatIsNoXml(bytes);
+        return parse(() -> SafeXml.reader(new ByteArrayInputStream(bytes)));
+    }
+
+    private XmlElement parse(Opening opening) throws XmlProblem {
         XMLStreamReader reader = null;
         try {
-            reader = SafeXml.reader(new ByteArrayInputStream(bytes));
+            reader = opening.open();
             return build(reader);
         } catch (XMLStreamException e) {
             Location at = e.getLocation();

@@ -149,7 +149,8 @@ public class FillPlanTest {
                 Fill.constant("4", root + k + "fragile", "true"),
                 Fill.repeat("5", root + k + "content", "$loan/piece", "piece"),
                 Fill.wire("6", root + k + "content" + k + "label", "$piece/name"),
-                Fill.constant("7", root + k + "frame" + k + "code", "AB-12345"),
+                Fill.constant("7", root + k + "frame~{urn:halewick:kinds}Travelling" + k + "code", "AB-12345"),
+                Fill.constant("w", root + k + "frame~{urn:halewick:kinds}Travelling" + k + "wheels", "4"),
                 Fill.constant("8", root + k + "from", "late"));
         FillPlan plan = FillPlan.compile(kinds, message, null, fills, Set.of("loan"), expressions);
         ByteOut out = new ByteOut();
@@ -159,5 +160,7 @@ public class FillPlanTest {
         assertTrue(xml.contains("by=\"ada\""), xml);
         assertTrue(xml.contains("<n1:label>left &amp; &lt;right&gt;</n1:label></n1:content><n1:content>"), xml);
         assertTrue(xml.contains("xsi:nil=\"true\""), xml);
+        assertTrue(xml.contains("<n1:frame xsi:type=\"n1:Travelling\"><n1:code>"), xml);
+        assertEquals(kinds.check().problems(out.bytes()), List.of(), xml);
     }
 }

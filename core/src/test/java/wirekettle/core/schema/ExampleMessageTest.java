@@ -33,7 +33,8 @@ public class ExampleMessageTest {
 
     @Test(dataProvider = "messages")
     public void anExampleIsValidAgainstItsSchema(Contract contract, ElementDecl element, boolean complete) {
-        ExampleMessage.Result result = ExampleMessage.of(element, contract.schemas(), complete);
+        ExampleMessage.Result result =
+                contract.example(element, complete ? ExampleMessage.Wish.COMPLETE : ExampleMessage.Wish.MINIMAL);
         assertNull(contract.check().unusable());
         assertEquals(result.problems(), List.of());
         String xml = NodeWriter.write(result.root(), false);
@@ -57,7 +58,7 @@ public class ExampleMessageTest {
         Contract contract = World.contract(World.text("VanlineDesk.wsdl", wsdl));
         ElementDecl request =
                 contract.operations().get(0).operation().input().body().get(0);
-        ExampleMessage.Result result = ExampleMessage.of(request, contract.schemas(), false);
+        ExampleMessage.Result result = contract.example(request, ExampleMessage.Wish.MINIMAL);
         assertTrue(
                 result.problems().get(0).contains("TrackTransport/reference"),
                 result.problems().toString());

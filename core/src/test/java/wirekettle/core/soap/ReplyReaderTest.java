@@ -66,7 +66,7 @@ public class ReplyReaderTest {
                 request -> new Transport.Answer(status, java.util.Map.of(), body.getBytes(StandardCharsets.UTF_8), 1);
         SoapCaller caller =
                 new SoapCaller(transport, "http://x.invalid", SoapVersion.SOAP_11, operation, Transport.Limits.DEFAULT);
-        SoapCaller.Result result = caller.call(new byte[0]);
+        Caller.Result result = caller.call(new byte[0]);
         assertEquals(result.failure().failureClass(), failureClass);
         assertEquals(result.failure().causeLabel(), cause);
     }

@@ -25,8 +25,8 @@ import wirekettle.core.mapping.WirePath;
 import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.ValueRule;
+import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.Reply;
-import wirekettle.core.soap.ReplyReader;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.Node;
@@ -118,7 +118,7 @@ public class Previewer {
                     hashes.add(hash(out.bytes()));
                 }
             } else if (write && flow.rows() != null) {
-                Node reply = body(replies.get((long) i + 1));
+                Node reply = body(replies.get((long) i + 1), flow);
                 if (reply != null) {
                     Scope after = scope.with(flow.call().as(), reply);
                     List<List<String>> made = tally(flow, after, i + 1, isShown, tallies);
@@ -147,7 +147,7 @@ public class Previewer {
                 context.records(flow.read()),
                 shown,
                 Math.min(SAMPLES, samples.size()),
-                sources(flow, samples, shown, write, body(its), work),
+                sources(flow, samples, shown, write, body(its, flow), work),
                 fields(flow, tallies, samples, write),
                 sends,
                 rows,
@@ -232,7 +232,7 @@ public class Previewer {
 
     /** Returns what a field of the request may hold, or null. */
     static ValueRule rule(PreparedFlow flow, String path) {
-        for (ElementDecl root : flow.offered().operation().input().body()) {
+        for (ElementDecl root : flow.offered().operation().input().elements()) {
             SheetField found = flow.contract().sheet(root).find(path);
             if (found != null) {
                 return found.rule();
@@ -295,12 +295,12 @@ public class Previewer {
         }
     }
 
-    static Node body(KeptReplyMapper.Row row) {
-        if (row == null || row.reply() == null) {
+    static Node body(KeptReplyMapper.Row row, PreparedFlow flow) {
+        if (row == null || row.reply() == null || flow.offered() == null) {
             return null;
         }
         try {
-            Reply reply = ReplyReader.read(row.reply().getBytes(StandardCharsets.UTF_8));
+            Reply reply = Caller.reread(flow.offered().operation(), row.reply().getBytes(StandardCharsets.UTF_8));
             return reply.body().isEmpty() ? null : reply.body().get(0);
         } catch (XmlProblem e) {
             return null;

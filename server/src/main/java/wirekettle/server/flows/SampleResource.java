@@ -24,7 +24,7 @@ import wirekettle.core.mapping.MappingProblem;
 import wirekettle.core.mapping.Suggester;
 import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.SheetField;
-import wirekettle.core.soap.SoapCaller;
+import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
@@ -157,14 +157,9 @@ public class SampleResource {
                     .with("environment", asked.environment());
         }
         byte[] request = out.bytes();
-        SoapCaller caller = new SoapCaller(
-                new HttpTransport(hosts),
-                address,
-                flow.offered().port().soapVersion(),
-                flow.offered().operation(),
-                call.delivery().limits());
+        Caller caller = Caller.of(new HttpTransport(hosts), address, flow.offered(), call.delivery().limits());
         long start = System.nanoTime();
-        SoapCaller.Result result = caller.call(request);
+        Caller.Result result = caller.call(request);
         Transport.Answer answer = result.answer();
         kept.keep(
                 id,

@@ -23,7 +23,7 @@ import wirekettle.core.flow.PreparedFlow;
 import wirekettle.core.flow.RecordSink;
 import wirekettle.core.flow.RecordSource;
 import wirekettle.core.flow.RecordWork;
-import wirekettle.core.soap.SoapCaller;
+import wirekettle.core.soap.Caller;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
@@ -97,12 +97,7 @@ public class Runner {
             throw e;
         }
         runs.output(id, sink instanceof wirekettle.connect.CsvSink ? staged.toString() : null);
-        SoapCaller caller = new SoapCaller(
-                new HttpTransport(hosts),
-                address,
-                flow.offered().port().soapVersion(),
-                flow.offered().operation(),
-                flow.call().delivery().limits());
+        Caller caller = Caller.of(new HttpTransport(hosts), address, flow.offered(), flow.call().delivery().limits());
         RecordWork work = new RecordWork(flow, caller, address, Long.toString(id), source.name(), clock);
         FlowRun run = new FlowRun(flow, work, source, sink, ledgerOf(id), limit);
         going.put(id, run);

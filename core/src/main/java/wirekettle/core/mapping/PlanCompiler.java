@@ -1,0 +1,302 @@
+package wirekettle.core.mapping;
+
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import wirekettle.core.contract.Contract;
+import wirekettle.core.contract.Message;
+import wirekettle.core.contract.SoapVersion;
+import wirekettle.core.schema.ElementDecl;
+import wirekettle.core.schema.Picks;
+import wirekettle.core.schema.SheetField;
+import wirekettle.core.schema.SheetPath;
+import wirekettle.core.schema.SoapEncoding;
+import wirekettle.core.value.Name;
+import wirekettle.core.value.NodeReader;
+import wirekettle.core.value.XmlText;
+
+/** Compiles the fills of one message into a plan; what does not fit becomes a design problem. */
+final class PlanCompiler {
+    private static final String SOAP = "http://schemas.xmlsoap.org/soap/envelope/";
+
+    private final Contract contract;
+    private final SoapVersion version;
+    private final Map<String, Fill> byTarget = new LinkedHashMap<>();
+    private final Map<String, Integer> order = new HashMap<>();
+    private final Set<String> filledAbove = new HashSet<>();
+    private final Picks picks;
+    private final Set<String> known;
+    private final Expressions expressions;
+    private final MessageStyle style;
+    private final Map<String, String> wanted;
+    private final Map<String, String> prefixes = new LinkedHashMap<>();
+    private final List<MappingProblem> design = new ArrayList<>();
+    private final Set<String> placed = new HashSet<>();
+    private boolean encoded;
+
+    PlanCompiler(
+            Contract contract,
+            SoapVersion version,
+            List<Fill> fills,
+            Set<String> known,
+            Expressions expressions,
+            MessageStyle style) {
+        this.contract = contract;
+        this.version = version;
+        this.known = known;
+        this.expressions = expressions;
+        this.style = style;
+        this.wanted = style.prefixes() == MessageStyle.Prefixes.CONTRACT ? contract.prefixes() : Map.of();
+        for (Fill fill : fills) {
+            byTarget.put(fill.target(), fill);
+            order.putIfAbsent(fill.target(), order.size());
+            above(fill.target());
+        }
+        this.picks = Picks.of(byTarget.keySet());
+    }
+
+    private void above(String target) {
+        try {
+            SheetPath path = SheetPath.parse(target);
+            int first = order.get(target);
+            while (!path.steps().isEmpty()) {
+                filledAbove.add(path.toString());
+                order.merge(path.toString(), first, Math::min);
+                path = path.parent();
+            }
+        } catch (IllegalArgumentException e) {
+            filledAbove.add(target); // told below: it is no field of any message
+        }
+    }
+
+    FillPlan compile(Message message) {
+        encoded = message.encoded();
+        List<PlanElement> headers = new ArrayList<>();
+        for (ElementDecl header : message.headers()) {
+            SheetField sheet = root(header);
+            if (filledAbove.contains(sheet.path())) {
+                headers.add(element(sheet, known, ""));
+            }
+        }
+        List<PlanElement> body = new ArrayList<>();
+        for (ElementDecl each : message.body()) {
+            body.add(element(root(each), known, ""));
+        }
+        for (Fill fill : byTarget.values()) {
+            if (!placed.contains(fill.target())) {
+                design.add(
+                        new MappingProblem(fill.target(), "", fill.id(), "target", "is not a field of this message"));
+            }
+        }
+        String declared = declarations();
+        if (version == null) {
+            body.forEach(element -> element.declare(declared));
+            return new FillPlan(new byte[0], new byte[0], new byte[0], headers, body, design);
+        }
+        String start = "<soap:Envelope xmlns:soap=\"" + version.envelope() + "\"" + declared + ">";
+        boolean header = !headers.isEmpty();
+        return new FillPlan(
+                bytes(start + (header ? "<soap:Header>" : "<soap:Body>")),
+                bytes(header ? "</soap:Header><soap:Body>" : ""),
+                bytes("</soap:Body></soap:Envelope>"),
+                headers,
+                body,
+                design);
+    }
+
+    private SheetField root(ElementDecl declaration) {
+        return picks.inPlaceOf(contract.sheet(declaration)).get(0);
+    }
+
+    private String declarations() {
+        StringBuilder out = new StringBuilder();
+        prefixes.forEach((uri, prefix) -> out.append(" xmlns:")
+                .append(prefix)
+                .append("=\"")
+                .append(XmlText.attribute(uri))
+                .append('"'));
+        return out.toString();
+    }
+
+    private String prefix(String namespace) {
+        return prefixes.computeIfAbsent(namespace, n -> {
+            String own = n.equals(NodeReader.XSI) ? "xsi" : wanted.get(n);
+            boolean free = own != null && !own.equals("soap") && !prefixes.containsValue(own);
+            return free ? own : "n" + (prefixes.size() + 1);
+        });
+    }
+
+    private String qualified(Name name) {
+        return name.namespace().isEmpty() ? name.local() : prefix(name.namespace()) + ":" + name.local();
+    }
+
+    /** Returns the start tag without its end, and the end tag's name. */
+    private String[] tags(SheetField field, String outer) {
+        Name name = field.name();
+        if (field.kind() == SheetField.Kind.ATTRIBUTE || style.prefixes() != MessageStyle.Prefixes.NONE) {
+            return new String[] {qualified(name), qualified(name)};
+        }
+        boolean changes = !name.namespace().equals(outer);
+        String declared = changes ? " xmlns=\"" + XmlText.attribute(name.namespace()) + "\"" : "";
+        return new String[] {name.local() + declared, name.local()};
+    }
+
+    private String typeAttributes(SheetField field) {
+        if (field.kind() != SheetField.Kind.ELEMENT) {
+            return "";
+        }
+        StringBuilder out = new StringBuilder();
+        Name type = field.type().name();
+        boolean tells = field.picked() != null || (encoded || style.forceTypes()) && type != null;
+        if (tells && !field.unresolved() && !type.local().equals("anyType")) {
+            out.append(' ').append(prefix(NodeReader.XSI)).append(":type=\"");
+            out.append(qualified(type)).append('"');
+        }
+        if (encoded && field.parent() == null) {
+            String soap = version == SoapVersion.SOAP_11 ? "soap" : prefix(SOAP);
+            out.append(' ')
+                    .append(soap)
+                    .append(":encodingStyle=\"")
+                    .append(SoapEncoding.NAMESPACE)
+                    .append('"');
+        }
+        return out.toString();
+    }
+
+    private PlanElement element(SheetField field, Set<String> inReach, String outer) {
+        String path = field.path();
+        placed.add(path);
+        String[] tags = tags(field, outer);
+        PlanElement element = new PlanElement(path, tags[0] + typeAttributes(field), tags[1], field, style.sendEmpty());
+        if (encoded && field.arrayOf() != null) {
+            element.array(prefix(SoapEncoding.NAMESPACE) + ":arrayType=\"" + qualified(field.arrayOf()));
+        }
+        Fill fill = byTarget.get(path);
+        Set<String> inside = inReach;
+        if (fill != null && fill.repeat() != null) {
+            element.repeat(fill, inReach, design);
+            if (inReach != null) {
+                inside = new TreeSet<>(inReach);
+                inside.add(fill.as() == null ? "item" : fill.as());
+            }
+        } else if (fill != null && fill.picks()) {
+            element.pick(fill.id());
+        } else if (fill != null) {
+            element.fill(fill, source(fill, path, inReach));
+        }
+        for (SheetField child : inOrder(field.children())) {
+            boolean filled = filledAbove.contains(child.path());
+            if (child.kind() == SheetField.Kind.ATTRIBUTE && (filled || child.required())) {
+                element.attributes.add(element(child, inside, ""));
+            } else if (child.kind() == SheetField.Kind.ELEMENT && (filled || needed(child))) {
+                element.children.add(element(child, inside, field.name().namespace()));
+            }
+        }
+        check(field, fill, element);
+        return element;
+    }
+
+    private List<SheetField> inOrder(List<SheetField> declared) {
+        List<SheetField> all = new ArrayList<>();
+        declared.forEach(child -> all.addAll(picks.inPlaceOf(child)));
+        if (style.orderAsGiven()) {
+            all.sort(Comparator.comparingInt(f -> order.getOrDefault(f.path(), Integer.MAX_VALUE)));
+        }
+        return all;
+    }
+
+    private void check(SheetField field, Fill fill, PlanElement element) {
+        String path = field.path();
+        if (fill == null && field.fixed() == null && element.children.isEmpty() && mustHaveValue(field)) {
+            design.add(new MappingProblem(path, "", null, "required", "is required and not filled"));
+        }
+        if (field.isAbstract() && (filledAbove.contains(path) || certain(field))) {
+            int types = field.typeChoices().size();
+            int elements = field.elementChoices().size();
+            String what = elements > 0
+                    ? "pick one of the " + elements + " elements that stand for it"
+                    : "pick one of its " + types + " types";
+            design.add(new MappingProblem(path, "", fill == null ? null : fill.id(), "pick", "is abstract: " + what));
+        }
+        Map<Integer, List<SheetField>> groups = new TreeMap<>();
+        for (SheetField child : field.children()) {
+            if (child.choice() != null && child.kind() == SheetField.Kind.ELEMENT) {
+                groups.computeIfAbsent(child.choice().group(), g -> new ArrayList<>())
+                        .add(child);
+            }
+        }
+        for (List<SheetField> group : groups.values()) {
+            SheetField.Choice choice = group.get(0).choice();
+            element.choice(choice);
+            boolean any = group.stream().anyMatch(f -> picks.uses(path, f.name()) || substituted(path, f));
+            if (choice.required() && !any && certain(field)) {
+                List<String> names =
+                        group.stream().limit(5).map(f -> f.name().local()).toList();
+                design.add(new MappingProblem(
+                        path, "", null, "choice", "needs one of " + String.join(", ", names) + ": fill or pick one"));
+            }
+        }
+    }
+
+    private boolean substituted(String path, SheetField field) {
+        return field.elementChoices().stream().anyMatch(name -> picks.uses(path, name));
+    }
+
+    private static boolean needed(SheetField child) {
+        return child.required() && !child.recursive();
+    }
+
+    /** A required leaf with no fill is a problem only where its parents will certainly be written. */
+    private boolean mustHaveValue(SheetField field) {
+        return field.holdsText()
+                && field.defaultValue() == null
+                && !field.nillable()
+                && certain(field)
+                && (field.parent() == null || field.required());
+    }
+
+    private boolean certain(SheetField field) {
+        for (SheetField at = field; at.parent() != null; at = at.parent()) {
+            if (!at.required() && !filledAbove.contains(at.path())) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    private ValueSource source(Fill fill, String path, Set<String> inReach) {
+        try {
+            ValueSource.conversion(fill);
+            return ValueSource.of(fill, expressions, inReach);
+        } catch (ExpressionProblem e) {
+            design.add(new MappingProblem(path, "", fill.id(), "expression", e.getMessage()));
+            return new Broken(e);
+        }
+    }
+
+    private static byte[] bytes(String text) {
+        return text.getBytes(StandardCharsets.UTF_8);
+    }
+
+    /** Stands where an expression did not compile: every record fails with the reason. */
+    private static final class Broken extends ValueSource {
+        private final ExpressionProblem problem;
+
+        Broken(ExpressionProblem problem) {
+            this.problem = problem;
+        }
+
+        @Override
+        String raw(Scope scope) throws ExpressionProblem {
+            throw problem;
+        }
+    }
+}

@@ -1,0 +1,142 @@
+package wirekettle.core.soap;
+
+import java.io.ByteArrayInputStream;
+import java.net.URLEncoder;
+import java.nio.charset.Charset;
+import java.nio.charset.StandardCharsets;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import wirekettle.core.contract.HttpBinding;
+import wirekettle.core.contract.Operation;
+import wirekettle.core.value.Name;
+import wirekettle.core.value.Node;
+import wirekettle.core.value.NodeReader;
+import wirekettle.core.xml.XmlLimits;
+import wirekettle.core.xml.XmlProblem;
+
+/**
+ * Calls an operation of an HTTP GET or POST binding (WSDL 1.1, 4): the message is the element whose children are the
+ * parts; they travel in the address or in the body, and the answer is XML or text.
+ */
+public final class HttpCaller implements Caller {
+    private final Transport transport;
+    private final String address;
+    private final Operation operation;
+    private final HttpBinding binding;
+    private final Transport.Limits limits;
+
+    /** Makes a caller for an operation at an address. */
+    public HttpCaller(Transport transport, String address, Operation operation, Transport.Limits limits) {
+        this.transport = transport;
+        this.address = address;
+        this.operation = operation;
+        this.binding = operation.http();
+        this.limits = limits;
+    }
+
+    @Override
+    public Result call(byte[] message) {
+        Transport.Answer answer = null;
+        try {
+            answer = transport.send(request(message));
+            return new Result(answer, understand(answer), null);
+        } catch (CallFailure failure) {
+            return new Result(answer, null, failure);
+        } catch (XmlProblem e) {
+            String why = "the message cannot be read back: " + e.getMessage();
+            return new Result(
+                    null, null, new CallFailure(FailureClass.MAPPING, "bad message", why, false, false, null));
+        }
+    }
+
+    private Transport.Request request(byte[] message) throws XmlProblem {
+        Node parts = NodeReader.read(new ByteArrayInputStream(message), "request", XmlLimits.MESSAGES);
+        String at = address + binding.location();
+        Map<String, String> headers = new LinkedHashMap<>();
+        headers.put("Accept", "text/xml, application/xml, text/plain, */*");
+        headers.put("Accept-Encoding", "gzip");
+        byte[] body = new byte[0];
+        switch (binding.input()) {
+            case QUERY -> {
+                String pairs = pairs(parts);
+                at = pairs.isEmpty() ? at : at + (at.indexOf('?') < 0 ? "?" : "&") + pairs;
+            }
+            case PATH -> {
+                for (Node part : parts.children()) {
+                    at = at.replace(
+                            "(" + part.name().local() + ")",
+                            encoded(part.text()).replace("+", "%20"));
+                }
+            }
+            case FORM -> {
+                headers.put("Content-Type", "application/x-www-form-urlencoded; charset=utf-8");
+                body = pairs(parts).getBytes(StandardCharsets.UTF_8);
+            }
+            default -> {
+                headers.put("Content-Type", "text/xml; charset=utf-8");
+                body = message;
+            }
+        }
+        return new Transport.Request(binding.verb(), at, headers, body, limits);
+    }
+
+    private static String pairs(Node parts) {
+        StringBuilder out = new StringBuilder();
+        for (Node part : parts.children()) {
+            List<Node> values = part.children().isEmpty() ? List.of(part) : part.children();
+            for (Node value : values) {
+                out.append(out.isEmpty() ? "" : "&");
+                out.append(encoded(part.name().local())).append('=').append(encoded(value.text()));
+            }
+        }
+        return out.toString();
+    }
+
+    private static String encoded(String text) {
+        return URLEncoder.encode(text, StandardCharsets.UTF_8);
+    }
+
+    private Reply understand(Transport.Answer answer) throws CallFailure {
+        boolean success = answer.status() >= 200 && answer.status() < 300;
+        if (!success) {
+            String page = SoapCaller.start(answer.body());
+            throw SoapCaller.status(answer, page.isEmpty() ? "without any content" : "with " + page);
+        }
+        if (operation.output() == null || operation.output().body().isEmpty()) {
+            return new Reply(List.of(), List.of(), null);
+        }
+        if (answer.body().length == 0) {
+            throw SoapCaller.reply("empty answer", "the service answered " + answer.status() + " without any content");
+        }
+        try {
+            return read(
+                    operation, binding.xmlReply() ? answer.body() : text(answer).getBytes(StandardCharsets.UTF_8));
+        } catch (XmlProblem e) {
+            throw SoapCaller.reply(
+                    "answer not readable",
+                    "the answer cannot be read at line " + e.line() + " column " + e.column() + ": " + e.getMessage());
+        }
+    }
+
+    static Reply read(Operation operation, byte[] content) throws XmlProblem {
+        if (!operation.http().xmlReply()) {
+            Name name = operation.output().body().get(0).name();
+            return new Reply(List.of(), List.of(Node.leaf(name, new String(content, StandardCharsets.UTF_8))), null);
+        }
+        Node root = NodeReader.read(new ByteArrayInputStream(content), "reply", XmlLimits.MESSAGES);
+        return new Reply(List.of(), List.of(root), null);
+    }
+
+    private static String text(Transport.Answer answer) {
+        String type = answer.headers().getOrDefault("content-type", "");
+        int at = type.toLowerCase(java.util.Locale.ROOT).indexOf("charset=");
+        try {
+            String name =
+                    at < 0 ? "UTF-8" : type.substring(at + 8).split("[;\\s]")[0].replace("\"", "");
+            return new String(answer.body(), Charset.forName(name));
+        } catch (IllegalArgumentException e) {
+            return new String(answer.body(), StandardCharsets.UTF_8);
+        }
+    }
+}
