@@ -15,6 +15,7 @@ import wirekettle.core.contract.Message;
 import wirekettle.core.contract.Operation;
 import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.ExampleMessage;
+import wirekettle.core.schema.Picks;
 import wirekettle.core.soap.Envelopes;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeWriter;
@@ -25,8 +26,8 @@ import wirekettle.core.value.NodeWriter;
         mixinStandardHelpOptions = true,
         description = "Make sample messages; with no operation named, of every one.")
 final class Envelope implements Callable<Integer> {
-    @Parameters(paramLabel = "FILE|ADDRESS", description = "a WSDL file, zip or address")
-    private String from;
+    @Parameters(arity = "1..*", paramLabel = "FILE|ADDRESS", description = "WSDL files, zips or addresses")
+    private List<String> from;
 
     @Option(names = "--service", description = "only this service")
     private String service;
@@ -39,6 +40,12 @@ final class Envelope implements Callable<Integer> {
 
     @Option(names = "--all", description = "with every optional part")
     private boolean all;
+
+    @Option(
+            names = "--pick",
+            paramLabel = "PATH",
+            description = "write this field too, with the derived type or substitute its path names; may be repeated")
+    private List<String> picks = List.of();
 
     @Option(names = "--reply", description = "the reply instead of the request")
     private boolean reply;
@@ -53,10 +60,18 @@ final class Envelope implements Callable<Integer> {
     private boolean check;
 
     @Override
-    public Integer call() throws IOException, ContractRefused {
+    public Integer call() throws IOException {
+        int exit = 0;
+        for (String each : from) {
+            exit = Math.max(exit, all(each));
+        }
+        return exit;
+    }
+
+    private int all(String file) throws IOException {
         Contract contract;
         try {
-            contract = Contracts.read(from, false);
+            contract = Contracts.read(file, false);
         } catch (ContractRefused e) {
             System.err.println("kettle: " + e.getMessage());
             return 2;
@@ -96,8 +111,8 @@ final class Envelope implements Callable<Integer> {
 
     private int show(Contract contract, Offered offered, Message message) {
         List<String> problems = new ArrayList<>();
-        List<Node> headers = examples(contract, message.headers(), problems);
-        List<Node> body = examples(contract, message.body(), problems);
+        List<Node> headers = examples(contract, message.headers(), false, problems);
+        List<Node> body = examples(contract, message.body(), message.encoded(), problems);
         String label = offered.service().name() + " " + offered.port().name() + " "
                 + offered.operation().key();
         if (!check) {
@@ -124,10 +139,11 @@ final class Envelope implements Callable<Integer> {
         return 1;
     }
 
-    private List<Node> examples(Contract contract, List<ElementDecl> elements, List<String> problems) {
+    private List<Node> examples(Contract contract, List<ElementDecl> elements, boolean encoded, List<String> problems) {
+        ExampleMessage.Wish wish = new ExampleMessage.Wish(all, Picks.of(picks), encoded);
         List<Node> nodes = new ArrayList<>();
         for (ElementDecl element : elements) {
-            ExampleMessage.Result result = ExampleMessage.of(element, contract.schemas(), all);
+            ExampleMessage.Result result = contract.example(element, wish);
             problems.addAll(result.problems());
             nodes.add(result.root());
         }

@@ -11,6 +11,7 @@ import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import wirekettle.core.contract.Advice;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.ContractRefused;
 import wirekettle.core.contract.Message;
@@ -84,6 +85,7 @@ final class Inspect implements Callable<Integer> {
     private static Map<String, Object> service(Service service) {
         Map<String, Object> out = new LinkedHashMap<>();
         out.put("name", service.name());
+        out.put("documentation", service.documentation());
         out.put("ports", service.ports().stream().map(Inspect::port).toList());
         return out;
     }
@@ -94,7 +96,10 @@ final class Inspect implements Callable<Integer> {
         out.put(
                 "soapVersion",
                 port.soapVersion() == null ? "" : port.soapVersion().label());
+        out.put("protocol", port.protocol());
         out.put("address", port.address());
+        out.put("documentation", port.documentation());
+        out.put("advice", port.advice().stream().map(Advice::sentence).toList());
         out.put("operations", port.operations().stream().map(Inspect::operation).toList());
         return out;
     }
@@ -114,6 +119,12 @@ final class Inspect implements Callable<Integer> {
                         : names(operation.output().body()));
         out.put("faults", operation.faults().stream().map(Operation.Fault::name).toList());
         out.put("headers", names(operation.input().headers()));
+        out.put("headerFaults", names(operation.input().headerFaults()));
+        out.put(
+                "attachments",
+                operation.input().attachments().stream().map(a -> a.part()).toList());
+        out.put("kind", operation.kind().label());
+        out.put("documentation", operation.documentation());
         return out;
     }
 
@@ -168,11 +179,15 @@ final class Inspect implements Callable<Integer> {
         for (Map<String, Object> service : (List<Map<String, Object>>) seen.getOrDefault("services", List.of())) {
             System.out.println("  service " + service.get("name"));
             for (Map<String, Object> port : (List<Map<String, Object>>) service.get("ports")) {
-                System.out.println("    port " + port.get("name") + "  SOAP " + port.get("soapVersion") + "  "
-                        + port.get("address"));
+                System.out.println(
+                        "    port " + port.get("name") + "  " + port.get("protocol") + "  " + port.get("address"));
+                for (String advice : (List<String>) port.get("advice")) {
+                    System.out.println("      " + advice);
+                }
                 for (Map<String, Object> operation : (List<Map<String, Object>>) port.get("operations")) {
                     System.out.println("      " + operation.get("name") + "  " + operation.get("style") + "/"
-                            + operation.get("use") + "  " + operation.get("effect") + "  " + operation.get("input")
+                            + operation.get("use") + "  " + operation.get("kind") + "  " + operation.get("effect")
+                            + "  " + operation.get("input")
                             + " → " + operation.get("output") + "  faults " + operation.get("faults"));
                 }
             }

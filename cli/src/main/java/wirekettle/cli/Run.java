@@ -8,8 +8,8 @@ import java.time.Clock;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -78,8 +78,8 @@ final class Run implements Callable<Integer> {
                 layouts.put(name, spec.layout());
             }
         });
-        PreparedFlow flow = PreparedFlow.of(
-                bundle.flow(), bundle.contracts(), layouts, styles(bundle), new Expressions());
+        PreparedFlow flow =
+                PreparedFlow.of(bundle.flow(), bundle.contracts(), layouts, styles(bundle), new Expressions());
         if (!flow.runnable() || !flow.problems().isEmpty()) {
             for (FlowProblem problem : flow.problems()) {
                 System.err.println("kettle: stage " + problem.stage() + ": " + problem.message());
@@ -94,7 +94,11 @@ final class Run implements Callable<Integer> {
         }
         hosts.add("127.0.0.1");
         hosts.add("localhost");
-        Caller caller = Caller.of(new HttpTransport(HostRule.of(hosts)), address, flow.offered(), flow.call().delivery().limits());
+        Caller caller = Caller.of(
+                new HttpTransport(HostRule.of(hosts)),
+                address,
+                flow.offered(),
+                flow.call().delivery().limits());
         Causes causes = new Causes();
         Path staged = Files.createTempFile("kettle-", ".csv");
         try (RecordSource source = source(bundle, flow);

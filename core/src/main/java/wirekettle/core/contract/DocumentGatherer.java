@@ -45,7 +45,8 @@ final class DocumentGatherer {
     }
 
     /** Reads an entry document; what makes it unusable is a refusal. */
-    void entry(String name) throws ContractRefused {
+    void entry(String given) throws ContractRefused {
+        String name = resolve("", given);
         XmlElement root;
         try {
             root = read(name);

@@ -226,7 +226,9 @@ public final class ExampleMessage {
     private boolean endless(String label) {
         if (open.size() > DEEPEST * 4) {
             if (problems.isEmpty()) {
-                problems.add(label + " requires itself without end");
+                String[] steps = label.split("/", 5);
+                String start = String.join("/", List.of(steps).subList(0, Math.min(4, steps.length)));
+                problems.add(start + "/… requires itself without end: no message can satisfy it");
             }
             return true;
         }

@@ -111,6 +111,12 @@ final class SchemaText {
                     return;
                 }
             }
+            case "length", "minLength", "maxLength", "totalDigits", "fractionDigits" -> {
+                if (element.attribute("value") == null
+                        || !element.attribute("value").strip().matches("\\d{1,9}")) {
+                    return;
+                }
+            }
             case "element", "attribute", "group", "attributeGroup" -> {
                 if (unresolved(element)) {
                     return;
@@ -275,12 +281,18 @@ final class SchemaText {
         }
     }
 
-    /** The JDK's validator unrolls occurrence; in the thousands it gives up, so such a bound is left open. */
+    /**
+     * The JDK's validator unrolls occurrence; in the thousands it gives up, so such a bound is left open. A bound that
+     * is no number is one, as it is read.
+     */
     private static String bounded(String attribute, String value) {
-        return attribute.equals("maxOccurs")
-                        && value.strip().length() > 3
-                        && !value.strip().equals("unbounded")
-                ? "unbounded"
-                : value;
+        String plain = value.strip();
+        if (!attribute.equals("maxOccurs") && !attribute.equals("minOccurs") || plain.equals("unbounded")) {
+            return value;
+        }
+        if (!plain.matches("\\d+")) {
+            return "1";
+        }
+        return attribute.equals("maxOccurs") && plain.length() > 3 ? "unbounded" : plain;
     }
 }

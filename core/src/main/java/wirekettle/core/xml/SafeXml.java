@@ -2,6 +2,8 @@ package wirekettle.core.xml;
 
 import java.io.InputStream;
 import java.io.Reader;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import javax.xml.stream.XMLInputFactory;
 import javax.xml.stream.XMLStreamException;
 import javax.xml.stream.XMLStreamReader;
@@ -9,6 +11,9 @@ import javax.xml.stream.XMLStreamReader;
 /** The one place where XML readers are made: no DTD support, no external entities. */
 public final class SafeXml {
     private static final XMLInputFactory FACTORY = factory();
+
+    /** The JDK's reader tells an undeclared prefix by the bare key of its message. */
+    private static final Pattern UNBOUND = Pattern.compile("PrefixUnbound\\?([^&]*)&");
 
     private SafeXml() {}
 
@@ -53,6 +58,10 @@ public final class SafeXml {
         String message = String.valueOf(e.getMessage());
         int at = message.indexOf("Message: ");
         String reason = at < 0 ? message : message.substring(at + 9);
+        Matcher unbound = UNBOUND.matcher(reason);
+        if (unbound.find()) {
+            return "the prefix " + unbound.group(1) + " is not declared";
+        }
         return reason.contains("must start and end within the same entity")
                 ? "the document ends here in the middle: it was cut off"
                 : reason;

@@ -20,9 +20,7 @@ final class TextRepair {
     private static final Pattern HTML_ENTITY = Pattern.compile("&(?!(?:lt|gt|amp|quot|apos);)([A-Za-z][\\w.-]*);");
     private static final Pattern NOT_XML =
             Pattern.compile("[^\\x09\\x0A\\x0D\\x20-\\x{D7FF}\\x{E000}-\\x{FFFD}\\x{10000}-\\x{10FFFF}]");
-    private static final Pattern UNBOUND = Pattern.compile(
-            "The prefix \"([^\"]+)\" for (?:element|attribute) \"[^\"]*\"(?: associated.*?)? is not bound"
-                    + "|The prefix \"([^\"]+)\" for attribute");
+    private static final Pattern UNBOUND = Pattern.compile("the prefix (\\S+) is not declared");
     private static final Map<String, String> ENTITIES = Map.of(
             "nbsp", "\u00A0", "copy", "\u00A9", "reg", "\u00AE", "ndash", "\u2013", "mdash", "\u2014", "hellip",
             "\u2026", "laquo", "\u00AB", "raquo", "\u00BB", "euro", "\u20AC", "deg", "\u00B0");
@@ -188,7 +186,7 @@ final class TextRepair {
         if (!unbound.find() || !root.find()) {
             return false;
         }
-        String prefix = unbound.group(1) != null ? unbound.group(1) : unbound.group(2);
+        String prefix = unbound.group(1);
         String namespace = KNOWN_PREFIXES.getOrDefault(prefix, "urn:undeclared:" + prefix);
         repairs.add(new Finding(
                 Severity.WARNING,

@@ -18,6 +18,7 @@ public final class XmlElement {
     private final Map<String, String> prefixes;
     private List<XmlElement> children = List.of();
     private StringBuilder text;
+    private int textBefore;
 
     XmlElement(Name name, XmlElement parent, int line, int column, String[] attributes, Map<String, String> prefixes) {
         this.name = name;
@@ -37,6 +38,7 @@ public final class XmlElement {
         if (children.isEmpty()) {
             children = new ArrayList<>(4);
         }
+        child.textBefore = text == null ? 0 : text.length();
         children.add(child);
     }
 
@@ -141,10 +143,14 @@ public final class XmlElement {
     }
 
     private void collect(StringBuilder all) {
-        all.append(text()).append(' ');
+        int from = 0;
         for (XmlElement child : children) {
+            all.append(text(), from, child.textBefore).append(' ');
+            from = child.textBefore;
             child.collect(all);
+            all.append(' ');
         }
+        all.append(text(), from, text().length());
     }
 
     /** Returns the namespace a prefix stands for here, or null when it is not declared ("" is the default prefix). */
