@@ -112,7 +112,8 @@ public class KettleTest {
             JsonNode contract = new ObjectMapper().readTree(line);
             assertTrue(contract.get("ok").asBoolean(), line);
             for (JsonNode finding : contract.get("findings")) {
-                assertTrue(finding.get("line").asInt() > 0 && finding.get("column").asInt() > 0, finding.toString());
+                assertTrue(
+                        finding.get("line").asInt() > 0 && finding.get("column").asInt() > 0, finding.toString());
             }
         }
     }

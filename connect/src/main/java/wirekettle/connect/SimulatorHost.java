@@ -6,7 +6,10 @@ import java.io.IOException;
 import java.io.OutputStream;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
+import java.net.URLDecoder;
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
@@ -72,12 +75,39 @@ public final class SimulatorHost implements AutoCloseable {
                 send(exchange, 404, "text/plain", "no service is simulated here".getBytes(StandardCharsets.UTF_8));
             } else if (path.length > 1 && path[1].equals("knobs")) {
                 turn(exchange, found.knobs());
-            } else if (exchange.getRequestMethod().equals("GET")) {
+            } else if (exchange.getRequestMethod().equals("GET") && !called(exchange, found, path)) {
                 document(exchange, path[0], found.simulator(), path.length > 1 ? path[1] : null);
-            } else {
+            } else if (exchange.getRequestMethod().equals("POST") && !called(exchange, found, path)) {
                 call(exchange, found);
             }
         }
+    }
+
+    /** Answers a request of an HTTP binding; false when no operation is called this way. */
+    private static boolean called(HttpExchange exchange, Hosted found, String[] path) throws IOException {
+        String type = String.valueOf(exchange.getRequestHeaders().getFirst("Content-Type"));
+        boolean form = type.contains("form-urlencoded");
+        String verb = exchange.getRequestMethod();
+        if (path.length < 2 || verb.equals("POST") && !form) {
+            return false;
+        }
+        String text = form
+                ? new String(exchange.getRequestBody().readAllBytes(), StandardCharsets.UTF_8)
+                : exchange.getRequestURI().getRawQuery();
+        List<Map.Entry<String, String>> pairs = new ArrayList<>();
+        for (String pair : text == null || text.isEmpty() ? new String[0] : text.split("&")) {
+            int equals = pair.indexOf('=');
+            pairs.add(Map.entry(
+                    URLDecoder.decode(pair.substring(0, Math.max(0, equals)), StandardCharsets.UTF_8),
+                    URLDecoder.decode(pair.substring(equals + 1), StandardCharsets.UTF_8)));
+        }
+        Simulator.Answer answer = found.simulator().answer(verb, "/" + path[1], pairs);
+        if (answer == null) {
+            return false;
+        }
+        pause(found.knobs().latencyMillis + answer.delayMillis());
+        send(exchange, answer.status(), answer.contentType(), answer.body());
+        return true;
     }
 
     private void turn(HttpExchange exchange, Knobs knobs) throws IOException {

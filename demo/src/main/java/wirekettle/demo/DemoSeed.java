@@ -23,11 +23,15 @@ public final class DemoSeed {
         product.post("/api/allowed-hosts", Map.of("host", "127.0.0.1:" + world.port()));
         endpoint("Institution Register", "register");
         endpoint("Vanline Desk", "vanline");
+        endpoint("Gallery Climate", "climate");
+        endpoint("Loan Clearance", "clearance");
         if (product.get("/api/contracts").get("total").asInt() > 0) {
             return;
         }
         contract(DemoWorld.registerDocuments());
         contract(DemoWorld.vanlineDocuments());
+        contract(DemoWorld.climateDocuments());
+        contract(DemoWorld.clearanceDocuments());
         product.upload("/api/datasets/files", "file", Map.of("loans.csv", DemoWorld.resource("data/loans.csv")));
         product.upload(
                 "/api/datasets/files", "file", Map.of("transports.csv", DemoWorld.resource("data/transports.csv")));

@@ -5,7 +5,9 @@ import com.fasterxml.jackson.databind.ObjectMapper;
 import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.io.InputStream;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import wirekettle.connect.SimulatorHost;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.ContractReader;
@@ -20,32 +22,57 @@ import wirekettle.core.xml.XmlProblem;
 
 /** The outside services of Halewick Crating, simulated on loopback from their own contracts with rules. */
 public final class DemoWorld implements AutoCloseable {
+    /** The services by the path they are served under. */
+    public static final List<String> SERVICES = List.of("register", "vanline", "climate", "clearance");
+
     private final SimulatorHost host;
-    private final Simulator register;
-    private final Simulator vanline;
-    private final SimulatorHost.Knobs registerKnobs;
-    private final SimulatorHost.Knobs vanlineKnobs;
+    private final Map<String, Simulator> simulators = new LinkedHashMap<>();
+    private final Map<String, SimulatorHost.Knobs> knobs = new LinkedHashMap<>();
 
     /** Starts all services; port 0 takes a free one. */
     public DemoWorld(int port) throws IOException {
-        register = simulator("register", "institutions.xml", registerDocuments());
-        vanline = simulator("vanline", "transports.xml", vanlineDocuments());
+        simulators.put("register", simulator("register", "institutions.xml", registerDocuments()));
+        simulators.put("vanline", simulator("vanline", "transports.xml", vanlineDocuments()));
+        simulators.put("climate", simulator("climate", "rooms.xml", climateDocuments()));
+        simulators.put("clearance", simulator("clearance", "none.xml", clearanceDocuments()));
         host = new SimulatorHost(port);
-        registerKnobs = host.add("register", register);
-        vanlineKnobs = host.add("vanline", vanline);
+        simulators.forEach((name, simulator) -> knobs.put(name, host.add(name, simulator)));
+    }
+
+    private static GivenDocuments documents(String folder, String... files) throws IOException {
+        GivenDocuments given = new GivenDocuments();
+        for (String file : files) {
+            given.add(file, resource(folder + "/" + file));
+        }
+        return given;
     }
 
     /** Returns the documents of the Institution Register. */
     public static GivenDocuments registerDocuments() throws IOException {
-        return new GivenDocuments()
-                .add("InstitutionRegister.wsdl", resource("register/InstitutionRegister.wsdl"))
-                .add("register-types.xsd", resource("register/register-types.xsd"))
-                .add("register-address.xsd", resource("register/register-address.xsd"));
+        return documents("register", "InstitutionRegister.wsdl", "register-types.xsd", "register-address.xsd");
     }
 
     /** Returns the documents of Vanline Desk. */
     public static GivenDocuments vanlineDocuments() throws IOException {
-        return new GivenDocuments().add("VanlineDesk.wsdl", resource("vanline/VanlineDesk.wsdl"));
+        return documents("vanline", "VanlineDesk.wsdl");
+    }
+
+    /** Returns the documents of Gallery Climate. */
+    public static GivenDocuments climateDocuments() throws IOException {
+        return documents("climate", "GalleryClimate.wsdl");
+    }
+
+    /** Returns the documents of Loan Clearance. */
+    public static GivenDocuments clearanceDocuments() throws IOException {
+        return documents(
+                "clearance",
+                "LoanClearance.wsdl",
+                "clearance.xsd",
+                "papers/document.xsd",
+                "papers/export-declaration.xsd",
+                "papers/insurance-certificate.xsd",
+                "papers/condition-report.xsd",
+                "papers/loan-agreement.xsd");
     }
 
     private static Simulator simulator(String folder, String data, GivenDocuments documents) throws IOException {
@@ -76,29 +103,39 @@ public final class DemoWorld implements AutoCloseable {
         return host.port();
     }
 
-    /** Returns the address of a service, {@code register} or {@code vanline}. */
+    /** Returns the address of a service, one of {@link #SERVICES}. */
     public String address(String service) {
         return host.address(service);
     }
 
+    /** Returns the simulator of a service. */
+    public Simulator simulator(String service) {
+        return simulators.get(service);
+    }
+
+    /** Returns how a service misbehaves. */
+    public SimulatorHost.Knobs knobs(String service) {
+        return knobs.get(service);
+    }
+
     /** Returns the Institution Register. */
     public Simulator register() {
-        return register;
+        return simulator("register");
     }
 
     /** Returns Vanline Desk. */
     public Simulator vanline() {
-        return vanline;
+        return simulator("vanline");
     }
 
     /** Returns how the Institution Register misbehaves. */
     public SimulatorHost.Knobs registerKnobs() {
-        return registerKnobs;
+        return knobs("register");
     }
 
     /** Returns how Vanline Desk misbehaves. */
     public SimulatorHost.Knobs vanlineKnobs() {
-        return vanlineKnobs;
+        return knobs("vanline");
     }
 
     @Override

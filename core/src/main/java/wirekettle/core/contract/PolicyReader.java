@@ -154,7 +154,9 @@ final class PolicyReader {
         if (at == null) {
             return false;
         }
-        boolean optional = false;
+        // WSDL extensions are optional unless they say otherwise (WSDL 1.1, 2.1.3)
+        boolean optional = at.node().local().equals("UsingAddressing")
+                && !"true".equals(at.node().attribute(WsdlIndex.WSDL, "required"));
         for (int i = 0; i < at.node().attributeCount(); i++) {
             optional |= at.node().attributeName(i).local().equals("Optional")
                     && at.node().attributeValue(i).equals("true");

@@ -8,6 +8,7 @@ import java.util.TreeMap;
 import java.util.concurrent.atomic.AtomicLong;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
+import wirekettle.core.contract.HttpBinding;
 import wirekettle.core.contract.Message;
 import wirekettle.core.contract.Operation;
 import wirekettle.core.contract.SoapVersion;
@@ -17,6 +18,7 @@ import wirekettle.core.mapping.Expressions;
 import wirekettle.core.mapping.FillPlan;
 import wirekettle.core.mapping.MappingProblem;
 import wirekettle.core.mapping.Scope;
+import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.ExampleMessage;
 import wirekettle.core.schema.Picks;
 import wirekettle.core.soap.Envelopes;
@@ -87,27 +89,56 @@ public final class Simulator {
             Reply request = ReplyReader.read(envelope);
             Node body = request.body().isEmpty() ? null : request.body().get(0);
             if (body == null) {
-                return fault(version, true, "the request has no body", null);
+                return fault(version, true, "the request has no body", null, null);
             }
             Offered offered = find(body, version);
             if (offered == null) {
-                return fault(version, true, "no operation takes " + body.name().local(), null);
+                return fault(version, true, "no operation takes " + body.name().local(), null, null);
             }
+            request.headers().forEach(this::check);
             check(body);
-            return answer(offered, body, version);
+            return answer(offered, Node.branch(Name.of("header"), request.headers()), body, version);
         } catch (XmlProblem e) {
             invalid.add(e.sentence());
-            return fault(version, true, e.sentence(), null);
+            return fault(version, true, e.sentence(), null, null);
         } catch (ExpressionProblem e) {
-            return fault(version, false, "a rule of the simulator is wrong: " + e.getMessage(), null);
+            return fault(version, false, "a rule of the simulator is wrong: " + e.getMessage(), null, null);
         }
     }
 
-    private void check(Node body) {
+    /**
+     * Answers a request of an HTTP binding (WSDL 1.1, 4).
+     *
+     * @param verb GET or POST
+     * @param path what follows the service's address
+     * @param pairs the name and value pairs of query or form, in order
+     * @return the answer, null when no operation is called that way
+     */
+    public Answer answer(String verb, String path, List<Map.Entry<String, String>> pairs) {
+        for (Offered offered : contract.operations()) {
+            HttpBinding http = offered.operation().http();
+            if (http != null && http.verb().equals(verb) && path.endsWith(http.location())) {
+                received.incrementAndGet();
+                Node.Builder request =
+                        Node.build(offered.operation().input().body().get(0).name());
+                pairs.forEach(pair -> request.add(pair.getKey(), pair.getValue()));
+                Node body = request.done();
+                check(body);
+                try {
+                    return answer(offered, Node.branch(Name.of("header"), List.of()), body, null);
+                } catch (XmlProblem | ExpressionProblem e) {
+                    return new Answer(500, "text/plain", e.getMessage().getBytes(StandardCharsets.UTF_8), 0);
+                }
+            }
+        }
+        return null;
+    }
+
+    private void check(Node element) {
         List<String> problems =
-                contract.check().problems(NodeWriter.write(body, false).getBytes(StandardCharsets.UTF_8));
+                contract.check().problems(NodeWriter.write(element, false).getBytes(StandardCharsets.UTF_8));
         if (!problems.isEmpty() && invalid.size() < 1_000) {
-            invalid.add(body.name().local() + ": " + problems.get(0));
+            invalid.add(element.name().local() + ": " + problems.get(0));
         }
     }
 
@@ -124,9 +155,10 @@ public final class Simulator {
         return other;
     }
 
-    private Answer answer(Offered offered, Node request, SoapVersion version) throws ExpressionProblem, XmlProblem {
+    private Answer answer(Offered offered, Node header, Node request, SoapVersion version)
+            throws ExpressionProblem, XmlProblem {
         Operation operation = offered.operation();
-        Scope scope = Scope.empty().with("data", data).with("request", request);
+        Scope scope = Scope.empty().with("data", data).with("header", header).with("request", request);
         for (int i = 0; i < rules.size(); i++) {
             SimulatorRule rule = rules.get(i);
             if (!rule.operation().equals(operation.key()) || !holds(rule, scope)) {
@@ -139,19 +171,14 @@ public final class Simulator {
             }
             int delay = rule.delayMillis() == null ? 0 : rule.delayMillis();
             if (rule.fault() != null) {
-                Message detail = operation.faults().stream()
-                        .filter(f -> f.name().equals(rule.fault()))
-                        .map(Operation.Fault::message)
-                        .findFirst()
-                        .orElse(Message.EMPTY);
-                byte[] written = write(i, rule, detail, null, bound);
-                Node tree = written.length == 0
-                        ? null
-                        : NodeReader.read(new java.io.ByteArrayInputStream(written), "detail", XmlLimits.MESSAGES);
-                Answer fault = fault(version, true, rule.reason(), tree);
+                Answer fault = fault(i, rule, operation, version, bound);
                 return new Answer(fault.status(), fault.contentType(), fault.body(), delay);
             }
-            return new Answer(200, type(version), write(i, rule, operation.output(), version, bound), delay);
+            byte[] written = write(i, rule, operation.output(), version, bound);
+            if (Boolean.TRUE.equals(rule.multiReference())) {
+                written = MultiReferenceText.of(written);
+            }
+            return new Answer(200, type(version), written, delay);
         }
         if (operation.output() == null) {
             return new Answer(202, type(version), new byte[0], 0);
@@ -163,6 +190,26 @@ public final class Simulator {
                 .toList();
         String text = Envelopes.write(version, List.of(), example, false);
         return new Answer(200, type(version), text.getBytes(StandardCharsets.UTF_8), 0);
+    }
+
+    private Answer fault(int index, SimulatorRule rule, Operation operation, SoapVersion version, Scope scope)
+            throws ExpressionProblem, XmlProblem {
+        ElementDecl header = operation.input().headerFaults().stream()
+                .filter(e -> e.name().local().equals(rule.fault()))
+                .findFirst()
+                .orElse(null);
+        Message detail = header != null
+                ? new Message(rule.fault(), List.of(), List.of(header))
+                : operation.faults().stream()
+                        .filter(f -> f.name().equals(rule.fault()))
+                        .map(Operation.Fault::message)
+                        .findFirst()
+                        .orElse(Message.EMPTY);
+        byte[] written = write(index, rule, detail, null, scope);
+        Node tree = written.length == 0
+                ? null
+                : NodeReader.read(new java.io.ByteArrayInputStream(written), "detail", XmlLimits.MESSAGES);
+        return fault(version, true, rule.reason(), header == null ? tree : null, header == null ? null : tree);
     }
 
     private boolean holds(SimulatorRule rule, Scope scope) throws ExpressionProblem {
@@ -197,8 +244,11 @@ public final class Simulator {
         return (version == SoapVersion.SOAP_12 ? "application/soap+xml" : "text/xml") + "; charset=utf-8";
     }
 
-    private static Answer fault(SoapVersion version, boolean sender, String reason, Node detail) {
-        String text = Envelopes.fault(version, sender, reason == null ? "" : reason, detail);
+    private static Answer fault(SoapVersion version, boolean sender, String reason, Node detail, Node header) {
+        if (version == null) {
+            return new Answer(400, "text/plain", String.valueOf(reason).getBytes(StandardCharsets.UTF_8), 0);
+        }
+        String text = Envelopes.fault(version, sender, reason == null ? "" : reason, detail, header);
         int status = version == SoapVersion.SOAP_12 && sender ? 400 : 500;
         return new Answer(status, type(version), text.getBytes(StandardCharsets.UTF_8), 0);
     }

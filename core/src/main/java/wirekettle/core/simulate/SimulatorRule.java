@@ -9,12 +9,14 @@ import wirekettle.core.mapping.Fill;
  * When a request looks like this, answer like that. The first rule that holds is used.
  *
  * @param operation the operation answered
- * @param when XPath over {@code $request} and {@code $data}; null or empty always holds
+ * @param when XPath over {@code $request}, {@code $header} and {@code $data}; null or empty always holds
  * @param bind names for nodes found by XPath, usable in the fills
  * @param fills what fills the reply, or the fault's detail; targets are paths of that message
- * @param fault the name of the fault answered with, null for a reply
+ * @param fault the name of the fault answered with, or of the header element a fault about a header carries; null for
+ *     a reply
  * @param reason the fault's text
  * @param delayMillis how long to wait before answering, or null
+ * @param multiReference whether an encoded reply tells each item of an array beside the reply (SOAP 1.1, 5.2.1)
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record SimulatorRule(
@@ -24,7 +26,8 @@ public record SimulatorRule(
         List<Fill> fills,
         String fault,
         String reason,
-        Integer delayMillis) {
+        Integer delayMillis,
+        Boolean multiReference) {
     /** Fills in what may be left out. */
     public SimulatorRule {
         bind = bind == null ? Map.of() : Map.copyOf(bind);

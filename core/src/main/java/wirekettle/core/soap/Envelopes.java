@@ -25,13 +25,19 @@ public final class Envelopes {
 
     /** Returns a fault envelope with a typed detail, as the simulator answers. */
     public static String fault(SoapVersion version, boolean senderIsToBlame, String reason, Node detail) {
+        return fault(version, senderIsToBlame, reason, detail, null);
+    }
+
+    /** Returns a fault envelope whose detail, when it is about a header, is a header itself (SOAP 1.1, 4.4). */
+    public static String fault(SoapVersion version, boolean senderIsToBlame, String reason, Node detail, Node header) {
         String ns = version.envelope();
         String code = version == SoapVersion.SOAP_11
                 ? (senderIsToBlame ? "Client" : "Server")
                 : (senderIsToBlame ? "Sender" : "Receiver");
         String detailXml = detail == null ? "" : NodeWriter.write(detail, false);
         String escaped = wirekettle.core.value.XmlText.escape(reason);
-        String open = "<s:Envelope xmlns:s=\"" + ns + "\"><s:Body><s:Fault>";
+        String headers = header == null ? "" : "<s:Header>" + NodeWriter.write(header, false) + "</s:Header>";
+        String open = "<s:Envelope xmlns:s=\"" + ns + "\">" + headers + "<s:Body><s:Fault>";
         String close = "</s:Fault></s:Body></s:Envelope>";
         if (version == SoapVersion.SOAP_11) {
             return open + "<faultcode>s:" + code + "</faultcode><faultstring>" + escaped + "</faultstring>"

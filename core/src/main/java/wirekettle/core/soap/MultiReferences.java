@@ -94,7 +94,7 @@ final class MultiReferences {
                     cyclic = false;
                 }
             }
-            return bounded(known.named(node.name()));
+            return bounded(inPlace(known, node));
         }
         if (node.children().isEmpty()) {
             return node;
@@ -107,6 +107,19 @@ final class MultiReferences {
             children.add(its);
         }
         return changed ? bounded(node.with(children)) : node;
+    }
+
+    /** Returns a value under the name of the element that refers to it, without what only served the reference. */
+    private static Node inPlace(Node value, Node reference) {
+        Node.Builder node = Node.build(reference.name()).text(value.text()).type(value.type());
+        for (Node attribute : value.attributes()) {
+            String local = attribute.name().local();
+            if (!local.equals("id") && !local.equals("root") && !local.equals("encodingStyle")) {
+                node.attribute(attribute.name(), attribute.text());
+            }
+        }
+        value.children().forEach(node::add);
+        return value.nil() ? node.nil().done() : node.done();
     }
 
     /** Shared values multiply when they are put in place; a reply must not grow beyond what is read otherwise. */

@@ -24,7 +24,9 @@ public class ExampleMessageTest {
             for (Offered offered : contract.operations()) {
                 for (boolean complete : new boolean[] {false, true}) {
                     offered.operation().input().body().forEach(e -> all.add(new Object[] {contract, e, complete}));
-                    offered.operation().output().body().forEach(e -> all.add(new Object[] {contract, e, complete}));
+                    if (offered.operation().output() != null) {
+                        offered.operation().output().body().forEach(e -> all.add(new Object[] {contract, e, complete}));
+                    }
                 }
             }
         }
