@@ -19,6 +19,7 @@ export type Fill = {
   repeat?: string;
   as?: string;
   format?: ValueFormat;
+  pick?: boolean;
 };
 export type Condition = { id: string; expression: string; message: string };
 export type Delivery = {
@@ -105,6 +106,7 @@ export function fillText(fill: Fill | undefined): string {
   if (fill.wire !== undefined) return fill.wire;
   if (fill.constant !== undefined) return `"${fill.constant}"`;
   if (fill.repeat !== undefined) return `for each ${fill.repeat}`;
+  if (fill.pick) return '';
   return fill.expression ?? '';
 }
 

@@ -1,19 +1,28 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { Alert, Button, Input, Modal, Segmented, Spin, Upload } from 'antd';
+import { Alert, Button, Checkbox, Input, Modal, Segmented, Spin, Upload } from 'antd';
 import { useEffect, useState } from 'react';
-import { api } from '../api/client';
-import type { ImportJob } from '../api/types';
+import { api, query } from '../api/client';
+import type { Contract, ImportJob, ImportObstacle } from '../api/types';
 import { Trouble } from '../shared/parts';
 import { Findings } from './Findings';
 
 type Way = 'Files' | 'Address' | 'Text';
+type Access = { user: string; password: string; proxy: string; proxyUser: string; proxyPassword: string; trust: string };
+const NO_ACCESS: Access = { user: '', password: '', proxy: '', proxyUser: '', proxyPassword: '', trust: '' };
 
-/** Import by files or a zip, by address, or as pasted text; a blocked host is allowed here, not elsewhere. */
-export function ImportContract({ onClose, onDone }: { onClose: () => void; onDone: (id: number) => void }) {
-  const [way, setWay] = useState<Way>('Files');
-  const [address, setAddress] = useState('');
+/**
+ * Import by files or a zip, by address, or as pasted text; a blocked host, a login, a proxy or an unknown certificate
+ * is solved here, not elsewhere. With a contract it reads that one again.
+ */
+export function ImportContract({ refreshes, onClose, onDone }: { refreshes?: Contract; onClose: () => void; onDone: (id: number, job: number) => void }) {
+  const fromWeb = refreshes && /^https?:/i.test(refreshes.source);
+  const [way, setWay] = useState<Way>(fromWeb ? 'Address' : 'Files');
+  const [address, setAddress] = useState(fromWeb ? refreshes.source : '');
   const [text, setText] = useState('');
   const [files, setFiles] = useState<File[]>([]);
+  const [strict, setStrict] = useState(false);
+  const [access, setAccess] = useState(NO_ACCESS);
+  const [more, setMore] = useState(false);
   const [job, setJob] = useState<ImportJob>();
   const [error, setError] = useState<unknown>();
   const client = useQueryClient();
@@ -29,11 +38,12 @@ export function ImportContract({ onClose, onDone }: { onClose: () => void; onDon
       if (watched.data.state === 'done') void client.invalidateQueries({ queryKey: ['contracts'] });
     }
   }, [watched.data, job, client]);
-  const start = async () => {
+  const start = async (also: Partial<Access> = {}) => {
     setError(undefined);
+    setAccess({ ...access, ...also });
     try {
-      if (way === 'Files') setJob(await api.upload<ImportJob>('/imports/files', 'files', files));
-      else setJob(await api.post<ImportJob>('/imports', way === 'Address' ? { address } : { text }));
+      if (way === 'Files') setJob(await api.upload<ImportJob>(`/imports/files${query({ contract: refreshes?.id, strict: strict || undefined })}`, 'files', files));
+      else setJob(await api.post<ImportJob>('/imports', { contract: refreshes?.id, strict, ...(way === 'Address' ? { address, ...access, ...also } : { text }) }));
     } catch (e) {
       setError(e);
     }
@@ -49,19 +59,25 @@ export function ImportContract({ onClose, onDone }: { onClose: () => void; onDon
   const reading = job?.state === 'reading';
   const ready = way === 'Files' ? files.length > 0 : way === 'Address' ? address.trim() !== '' : text.trim() !== '';
   const done = job?.state === 'done' && job.contract !== undefined;
+  const field = (name: keyof Access, placeholder: string) =>
+    name.toLowerCase().includes('password') ? (
+      <Input.Password style={{ width: 200 }} placeholder={placeholder} autoComplete="off" value={access[name]} onChange={(e) => setAccess({ ...access, [name]: e.target.value })} />
+    ) : (
+      <Input style={{ width: 200 }} placeholder={placeholder} autoComplete="off" value={access[name]} onChange={(e) => setAccess({ ...access, [name]: e.target.value })} />
+    );
   return (
     <Modal
       open
-      width={720}
-      title="Import a contract"
+      width={760}
+      title={refreshes ? `Refresh ${refreshes.name}` : 'Import a contract'}
       onCancel={onClose}
       footer={
         reading ? (
           <Button onClick={() => void api.post(`/imports/${job.id}/cancel`)}>Cancel the import</Button>
         ) : done ? (
-          <Button type="primary" autoFocus onClick={() => onDone(Number(job.contract))}>Open the contract</Button>
+          <Button type="primary" autoFocus onClick={() => onDone(Number(job.contract), job.id)}>{refreshes ? 'See what changed' : 'Open the contract'}</Button>
         ) : (
-          <Button type="primary" disabled={!ready} onClick={() => void start()}>Import</Button>
+          <Button type="primary" disabled={!ready} onClick={() => void start()}>{refreshes ? 'Read it again' : 'Import'}</Button>
         )
       }
     >
@@ -88,24 +104,64 @@ export function ImportContract({ onClose, onDone }: { onClose: () => void; onDon
           {way === 'Text' && (
             <Input.TextArea autoFocus rows={10} className="mono" placeholder="Paste the WSDL" value={text} onChange={(e) => setText(e.target.value)} />
           )}
+          <div className="row" style={{ marginTop: 10 }}>
+            <Checkbox checked={strict} onChange={(e) => setStrict(e.target.checked)}>Refuse instead of repairing</Checkbox>
+            <span className="grow" />
+            {way === 'Address' && <button type="button" className="linkish" onClick={() => setMore(!more)}>{more ? 'No login or proxy' : 'Login or proxy'}</button>}
+          </div>
+          {way === 'Address' && more && (
+            <div style={{ marginTop: 8, display: 'grid', gridTemplateColumns: '90px auto auto 1fr', gap: '8px 10px', alignItems: 'center' }}>
+              <span className="dim">Login</span>{field('user', 'name')}{field('password', 'password')}<span className="dim">used once, not kept</span>
+              <span className="dim">Proxy</span>{field('proxy', 'host:port')}<span /><span />
+              <span className="dim">Proxy login</span>{field('proxyUser', 'name')}{field('proxyPassword', 'password')}<span />
+            </div>
+          )}
         </>
       )}
       <Trouble error={error} />
       {reading && (
         <p className="row"><Spin size="small" /> <span className="dim clip">Reading {(watched.data ?? job).document} · {(watched.data ?? job).documents} documents done</span></p>
       )}
-      {job && (job.state === 'refused' || job.state === 'host-refused' || job.state === 'cancelled') && (
-        <Alert
-          style={{ marginTop: 12 }}
-          type={job.state === 'cancelled' ? 'info' : 'error'}
-          showIcon
-          title={job.message}
-          action={job.host && <Button size="small" type="primary" onClick={() => void allow(String(job.host))}>Allow {job.host} and try again</Button>}
-        />
+      {job && (job.state === 'refused' || job.state === 'cancelled') && !job.obstacle && (
+        <Alert style={{ marginTop: 12 }} type={job.state === 'cancelled' ? 'info' : 'error'} showIcon title={job.message} />
       )}
-      {done && <p>Imported with {job.documents} {job.documents === 1 ? 'document' : 'documents'}{job.findings.length === 0 ? '; nothing unusual was found.' : '. What was unusual:'}</p>}
-      {done && job.host && <Alert type="warning" showIcon title={`A document at ${job.host} was not read: the host is not allowed.`} action={<Button size="small" onClick={() => void allow(String(job.host))}>Allow it and import again</Button>} />}
+      {done && <p>{refreshes ? 'Read' : 'Imported'} with {job.documents} {job.documents === 1 ? 'document' : 'documents'}{job.findings.length === 0 ? '; nothing unusual was found.' : '. What was unusual:'}</p>}
+      {job && !reading && job.obstacle && <Obstacle obstacle={job.obstacle} partly={done} onAllow={allow} onAccess={(also) => void start(also)} />}
       {job && job.findings.length > (done ? 0 : 1) && <Findings findings={job.findings} />}
     </Modal>
+  );
+}
+
+/** What stands between the import and a document, with the way past it. */
+function Obstacle({ obstacle, partly, onAllow, onAccess }: { obstacle: ImportObstacle; partly: boolean; onAllow: (host: string) => Promise<void>; onAccess: (access: Partial<Access>) => void }) {
+  const [name, setName] = useState('');
+  const [password, setPassword] = useState('');
+  const proxy = obstacle.kind === 'proxy-login';
+  const login = () => onAccess(proxy ? { proxyUser: name, proxyPassword: password } : { user: name, password });
+  return (
+    <Alert
+      style={{ margin: '12px 0' }}
+      type={partly ? 'warning' : 'error'}
+      showIcon
+      title={`${partly ? 'A document was not read: ' : ''}${obstacle.message}`}
+      description={
+        obstacle.kind === 'certificate' ? (
+          <>
+            <div>It names <b>{obstacle.subject}</b>, signed by {obstacle.issuer === obstacle.subject ? 'itself' : obstacle.issuer}, valid until {obstacle.validUntil?.slice(0, 10)}.</div>
+            <div className="mono" style={{ overflowWrap: 'anywhere', margin: '4px 0 8px' }}>SHA-256 {obstacle.fingerprint?.match(/../g)?.join(':').toUpperCase()}</div>
+            <Button size="small" type="primary" onClick={() => onAccess({ trust: obstacle.fingerprint })}>Trust this certificate for this import</Button>
+          </>
+        ) : obstacle.kind === 'host' ? (
+          <Button size="small" type="primary" onClick={() => void onAllow(obstacle.host)}>Allow {obstacle.host} and try again</Button>
+        ) : (
+          <div className="row">
+            <Input size="small" style={{ width: 160 }} placeholder="name" aria-label="Login name" autoFocus value={name} onChange={(e) => setName(e.target.value)} />
+            <Input.Password size="small" style={{ width: 160 }} placeholder="password" aria-label="Login password" value={password} onChange={(e) => setPassword(e.target.value)} onPressEnter={login} />
+            <Button size="small" type="primary" disabled={!name} onClick={login}>Log in and try again</Button>
+            <span className="dim">used once, not kept</span>
+          </div>
+        )
+      }
+    />
   );
 }

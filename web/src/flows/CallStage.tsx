@@ -1,15 +1,18 @@
 import { App, Button, Input, Segmented, Select } from 'antd';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { api } from '../api/client';
 import { type CallStage as Call, type FlowFile, freeId, readFill, withFill, type ValueFormat } from '../api/flow';
 import type { Preview, SheetRow, Suggestion } from '../api/types';
-import { FieldName } from '../shared/SheetTable';
+import { FieldName } from '../shared/FieldName';
+import { type MessageAt, PickMenu } from '../shared/PickMenu';
 import { useKeys } from '../shared/useKeys';
 import { DeliveryForm } from './DeliveryForm';
 import css from './flow.module.css';
 import { FillSheet, type Target } from './FillSheet';
 import { ReplyPart } from './ReplyPart';
-import { useContracts, useOperations, useSheet } from './useChoices';
+import { LostFills } from './LostFills';
+import { pickPaths, repicked, withChosen, withNextRow, withoutFilledRow } from './pickFills';
+import { useContractId, useContracts, useOperations, useSheet } from './useChoices';
 
 type Part = 'Request' | 'Reply' | 'Delivery';
 type Show = 'required' | 'filled' | 'all' | 'problems';
@@ -39,56 +42,97 @@ export function CallStage({
   const search = useRef<HTMLInputElement>(null);
   const contracts = useContracts();
   const operations = useOperations(stage.contract);
-  const rows = useSheet(stage, 'request');
+  const contractId = useContractId(stage);
+  const [open, setOpen] = useState<string[]>([]);
+  const [closed, setClosed] = useState<string[]>([]);
+  const [large, setLarge] = useState(false);
+  const sought = useDeferredValue(text.trim());
+  const picks = useMemo(() => pickPaths(stage.fills), [stage.fills]);
+  const page = useSheet(stage, 'request', picks, open, closed, large ? sought : '');
+  const rows = useMemo(() => page?.rows ?? [], [page]);
+  const byPath = useMemo(() => new Map(rows.map((r) => [r.path, r])), [rows]);
+  const certain = useMemo(() => requiredAllTheWay(rows, byPath), [rows, byPath]);
+  const at: MessageAt = { service: stage.service, port: stage.port, operation: stage.operation, message: 'request' };
+  // what is collapsed is not here: then the server searches
+  useEffect(() => setLarge(page !== undefined && (page.more || page.fields > page.total)), [page]);
   const values = preview?.fields ?? {};
   const filled = useMemo(() => new Set(stage.fills.map((f) => f.target)), [stage.fills]);
   const operation = operations.find((o) => o.port === stage.port && o.key === stage.operation);
   const problem = (row: SheetRow) =>
     (values[row.path]?.invalid ?? 0) > 0 || (preview?.problems.some((p) => p.field === row.path) ?? false);
   const counts = {
-    required: rows.filter((r) => r.leaf && requiredAllTheWay(r, rows)).length,
-    filled: filled.size,
+    required: rows.filter((r) => r.leaf && certain.has(r.path)).length,
+    filled: stage.fills.filter((f) => !f.pick).length,
     all: rows.filter((r) => r.leaf).length,
     problems: rows.filter(problem).length,
+  };
+  const change = (fills: Call['fills']) => onChange({ ...stage, fills });
+  const toggle = (row: SheetRow) => {
+    setOpen(row.expanded ? open.filter((p) => p !== row.path) : [...open, row.path]);
+    setClosed(row.expanded ? [...closed, row.path] : closed.filter((p) => p !== row.path));
   };
   const targets = useMemo<Target[]>(() => {
     const wanted = text.trim().toLowerCase();
     const keep = new Set<string>();
     for (const row of rows) {
-      const fits = !wanted || `${row.name} ${row.documentation}`.toLowerCase().includes(wanted);
+      const fits = large || !wanted || `${row.name} ${row.type} ${row.documentation}`.toLowerCase().includes(wanted);
       const shown =
         show === 'all' ||
-        (show === 'required' && requiredAllTheWay(row, rows)) ||
+        (show === 'required' && certain.has(row.path)) ||
         (show === 'filled' && filled.has(row.path)) ||
         (show === 'problems' && problem(row));
-      if (fits && shown) for (let path = row.path; path; path = rows.find((r) => r.path === path)?.parent ?? '') keep.add(path);
+      if (fits && shown) for (let path = row.path; path && !keep.has(path); path = byPath.get(path)?.parent ?? '') keep.add(path);
+    }
+    const below = new Map<string, { leaves: number; filled: number }>();
+    for (const row of rows) {
+      if (!row.leaf) continue;
+      for (let path = row.parent; path; path = byPath.get(path)?.parent ?? '') {
+        const count = below.get(path) ?? { leaves: 0, filled: 0 };
+        below.set(path, { leaves: count.leaves + 1, filled: count.filled + (filled.has(row.path) ? 1 : 0) });
+      }
     }
     return rows.filter((r) => keep.has(r.path)).map((row) => {
-      const leaves = row.leaf ? [] : rows.filter((r) => r.leaf && r.path.startsWith(`${row.path}/`));
+      const count = row.leaf ? undefined : below.get(row.path);
+      const chosen = stage.fills.some((f) => f.pick && f.target === row.path);
+      const isOn = row.path === focus;
       return {
         path: row.path,
         search: row.name,
-        name: <FieldName row={row} />,
+        name: (
+          <>
+            <FieldName row={row} onToggle={row.expandable ? () => toggle(row) : undefined} />
+            <span className="row" style={{ gap: 6, marginLeft: 6, minWidth: 0 }}>
+              {(row.typeChoices > 0 || row.elementChoices > 1) && contractId !== undefined && (
+                <PickMenu contract={contractId} at={at} row={row} onPick={(path) => { change(repicked(stage.fills, row, path)); onFocus(path); }} />
+              )}
+              {row.choice && chosen && <span className="chip fine">chosen</span>}
+              {isOn && row.choice && !chosen && <button type="button" className="linkish" onClick={() => change(withChosen(stage.fills, row, rows))}>this one</button>}
+              {isOn && row.next && <button type="button" className="linkish" onClick={() => { change(withNextRow(stage.fills, row)); onFocus(row.next ?? row.path); }}>add another</button>}
+              {isOn && row.occurrence > 1 && <button type="button" className="linkish" onClick={() => change(withoutFilledRow(stage.fills, row))}>remove</button>}
+            </span>
+          </>
+        ),
         fillable: row.leaf,
         repeats: row.max !== 1,
         required: row.required,
         values: row.values,
-        filledBelow: leaves.length ? `${leaves.filter((l) => filled.has(l.path)).length} of ${leaves.length} filled` : undefined,
+        filledBelow: count ? `${count.filled} of ${count.leaves} filled` : row.expandable && !row.expanded ? 'not expanded' : undefined,
       };
     });
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [rows, text, show, filled, preview]);
+  }, [rows, text, show, filled, preview, focus, stage.fills]);
 
   useEffect(() => {
     if (!focus && targets.length > 0) onFocus((targets.find((t) => t.fillable) ?? targets[0]).path);
   }, [focus, targets, onFocus]);
 
   const fill = (path: string, typed: string) => {
-    const row = rows.find((r) => r.path === path);
+    const row = byPath.get(path);
     const read = readFill(typed);
     const before = stage.fills.find((f) => f.target === path);
     if (!read) {
-      if (before) onChange({ ...stage, fills: stage.fills.filter((f) => f.target !== path) });
+      if (before?.pick && row) change(withoutFilledRow(stage.fills, row));
+      else if (before) onChange({ ...stage, fills: stage.fills.filter((f) => f.target !== path) });
       return;
     }
     const id = before?.id ?? freeId(stage.fills, 'q');
@@ -157,7 +201,7 @@ export function CallStage({
           }}
         />
         <span className="dim clip grow">
-          {operation && `SOAP ${operation.soapVersion}`} · {stage.delivery.effect === 'reads' ? 'reads' : 'changes data'} · as <span className="mono">${stage.as}</span>
+          {operation?.protocol} · {stage.delivery.effect === 'reads' ? 'reads' : 'changes data'} · as <span className="mono">${stage.as}</span>
         </span>
       </div>
       <div className={css.tools}>
@@ -178,7 +222,9 @@ export function CallStage({
         )}
       </div>
       {part === 'Request' &&
-        (rows.length > 0 ? (
+        <LostFills stage={stage} preview={preview} onChange={onChange} />}
+      {part === 'Request' &&
+        (rows.length > 0 || large ? (
           <FillSheet
             heading={`${stage.operation ?? ''} request`}
             targets={targets}
@@ -203,9 +249,12 @@ export function CallStage({
   );
 }
 
-function requiredAllTheWay(row: SheetRow, rows: SheetRow[]): boolean {
-  for (let at: SheetRow | undefined = row; at && at.depth > 0; at = rows.find((r) => r.path === at?.parent)) {
-    if (!at.required) return false;
+/** Returns the paths of the rows that are in every message: required, and so is everything above them. */
+function requiredAllTheWay(rows: SheetRow[], byPath: Map<string, SheetRow>): Set<string> {
+  const certain = new Set<string>();
+  for (const row of rows) {
+    const above = byPath.get(row.parent);
+    if (row.depth > 0 && row.required && (!above || above.depth === 0 || certain.has(above.path))) certain.add(row.path);
   }
-  return true;
+  return certain;
 }

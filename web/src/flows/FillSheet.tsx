@@ -114,7 +114,8 @@ export function FillSheet({
           <div style={{ height: list.getTotalSize(), position: 'relative' }}>
             {list.getVirtualItems().map((item) => {
               const target = targets[item.index];
-              const fill = byTarget.get(target.path);
+              const found = byTarget.get(target.path);
+              const fill = found?.pick ? undefined : found;
               const value = values[target.path];
               const suggestion = suggestions.get(target.path);
               const status = value?.problem ? css.statusBad : fill ? (value && value.invalid > 0 ? css.statusSome : css.statusFine) : suggestion ? css.statusSuggested : '';

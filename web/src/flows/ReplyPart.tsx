@@ -1,12 +1,12 @@
 import { Button, Input } from 'antd';
 import { type CallStage, freeId } from '../api/flow';
 import type { Preview } from '../api/types';
-import { SheetTable } from '../shared/SheetTable';
-import { useSheet } from './useChoices';
+import { MessageSheet } from '../shared/MessageSheet';
+import { useContractId } from './useChoices';
 
 /** The reply: its name in the flow, when it counts as failed, and its fields. */
 export function ReplyPart({ stage, preview, onChange }: { stage: CallStage; preview: Preview | undefined; onChange: (stage: CallStage) => void }) {
-  const rows = useSheet(stage, 'reply');
+  const contract = useContractId(stage);
   const conditions = stage.delivery.failedWhen;
   const set = (failedWhen: CallStage['delivery']['failedWhen']) => onChange({ ...stage, delivery: { ...stage.delivery, failedWhen } });
   return (
@@ -30,7 +30,7 @@ export function ReplyPart({ stage, preview, onChange }: { stage: CallStage; prev
         ))}
         <Button size="small" onClick={() => set([...conditions, { id: freeId(conditions, 'c'), expression: `$${stage.as}/… = ''`, message: '' }])}>Add a condition</Button>
       </div>
-      <SheetTable rows={rows} height="100%" />
+      {contract !== undefined && stage.operation && <MessageSheet contract={contract} at={{ service: stage.service, port: stage.port, operation: stage.operation, message: 'reply' }} />}
     </div>
   );
 }

@@ -29,7 +29,7 @@ export function WriteStage({
   const { message } = App.useApp();
   const [adding, setAdding] = useState(false);
   const datasets = useDatasets();
-  const reply = useSheet(call, 'reply');
+  const reply = useSheet(call, 'reply')?.rows ?? [];
   const target = datasets.find((d) => d.name === stage.dataset);
   const isTable = target?.kind === 'table';
   const rowChoices = useMemo(() => {

@@ -1,7 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { api } from '../api/client';
-import type { Contract, ContractSummary, Dataset, Endpoint, OfferedOperation, Page, SheetRow } from '../api/types';
-import { query } from '../api/client';
+import type { Contract, ContractSummary, Dataset, Endpoint, OfferedOperation, Page, SheetPage } from '../api/types';
 import type { CallStage } from '../api/flow';
 
 /** What can be picked on the flow page. */
@@ -27,16 +26,21 @@ export function useOperations(contract: string | undefined): OfferedOperation[] 
   return whole.data?.operations ?? [];
 }
 
-/** The sheet of the request or reply a Call stage names. */
-export function useSheet(call: CallStage | undefined, message: 'request' | 'reply'): SheetRow[] {
-  const contracts = useContracts();
-  const id = contracts.find((c) => c.name === call?.contract)?.id;
-  const at = query({ service: call?.service, port: call?.port, operation: call?.operation, message });
+/** The contract a Call names, by id. */
+export function useContractId(call: CallStage | undefined): number | undefined {
+  return useContracts().find((c) => c.name === call?.contract)?.id;
+}
+
+/** The sheet of the request or reply a Call stage names, with what is picked in it and opened by hand. */
+export function useSheet(call: CallStage | undefined, message: 'request' | 'reply', picks: string[] = [], open: string[] = [], closed: string[] = [], search = ''): SheetPage | undefined {
+  const id = useContractId(call);
+  const wanted = { service: call?.service, port: call?.port, operation: call?.operation, message, picks, open, closed, search, size: 4000 };
   const sheet = useQuery({
-    queryKey: ['sheet', String(id), at],
-    queryFn: () => api.get<SheetRow[]>(`/contracts/${id}/sheet${at}`),
+    queryKey: ['sheet', id, wanted],
+    queryFn: () => api.post<SheetPage>(`/contracts/${id}/sheet`, wanted),
     enabled: id !== undefined && !!call?.operation,
     staleTime: 60_000,
+    placeholderData: (before, query) => ((query?.queryKey[2] as typeof wanted | undefined)?.operation === call?.operation ? before : undefined),
   });
-  return sheet.data ?? [];
+  return sheet.data;
 }

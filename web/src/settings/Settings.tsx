@@ -2,8 +2,9 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { App, Button, Input, Switch, Table, Tabs } from 'antd';
 import { useState } from 'react';
 import { api, query } from '../api/client';
-import type { AllowedHost, Endpoint, Person } from '../api/types';
+import type { AllowedHost, Person } from '../api/types';
 import { Trouble, When } from '../shared/parts';
+import { Endpoints } from './Endpoints';
 
 export function Settings({ me }: { me: Person }) {
   return (
@@ -54,41 +55,6 @@ function Hosts({ me }: { me: Person }) {
           { title: 'Allowed by', dataIndex: 'allowedBy', width: 140 },
           { title: 'Since', dataIndex: 'allowedAt', width: 160, render: (at: string) => <When at={at} /> },
           { width: 90, render: (_, h) => me.mayAllowHosts && <Button size="small" type="text" danger onClick={() => void change(api.remove(`/allowed-hosts${query({ host: h.host })}`))}>Remove</Button> },
-        ]} />
-    </>
-  );
-}
-
-function Endpoints() {
-  const client = useQueryClient();
-  const [error, setError] = useState<unknown>();
-  const [find, setFind] = useState('');
-  const endpoints = useQuery({ queryKey: ['endpoints'], queryFn: () => api.get<Endpoint[]>('/endpoints') });
-  const save = async (endpoint: Endpoint, part: Partial<Endpoint>) => {
-    setError(undefined);
-    try {
-      await api.put('/endpoints', { ...endpoint, ...part });
-      await client.invalidateQueries({ queryKey: ['endpoints'] });
-    } catch (e) {
-      setError(e);
-    }
-  };
-  const cell = (name: 'testAddress' | 'liveAddress') => (value: string, endpoint: Endpoint) => (
-    <Input variant="underlined" className="mono" defaultValue={value} key={value} placeholder="no address" aria-label={`${endpoint.name} ${name}`} onBlur={(e) => e.target.value !== value && void save(endpoint, { [name]: e.target.value })} onPressEnter={(e) => e.currentTarget.blur()} />
-  );
-  return (
-    <>
-      <div className="row" style={{ marginBottom: 10 }}>
-        <p className="dim grow">How ports are reached, by environment. A call names its endpoint, never an address.</p>
-        <Input.Search allowClear style={{ width: 200 }} placeholder="Find an endpoint" onChange={(e) => setFind(e.target.value)} />
-      </div>
-      <Trouble error={error ?? endpoints.error} />
-      <Table<Endpoint> size="small" rowKey="id" loading={endpoints.isPending} dataSource={endpoints.data?.filter((e) => e.name.toLowerCase().includes(find.toLowerCase()))} pagination={{ pageSize: 20, hideOnSinglePage: true }}
-        locale={{ emptyText: 'None yet: a new flow makes the endpoint of the port it calls.' }}
-        columns={[
-          { title: 'Endpoint', dataIndex: 'name', width: 200, sorter: (a, b) => a.name.localeCompare(b.name) },
-          { title: 'Address in Test', dataIndex: 'testAddress', render: cell('testAddress') },
-          { title: 'Address in Live', dataIndex: 'liveAddress', render: cell('liveAddress') },
         ]} />
     </>
   );

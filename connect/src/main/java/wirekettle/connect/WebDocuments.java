@@ -4,6 +4,7 @@ import java.io.FileNotFoundException;
 import java.io.IOException;
 import java.io.InputStream;
 import java.net.ConnectException;
+import java.net.ProxySelector;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
@@ -13,6 +14,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.concurrent.CancellationException;
+import javax.net.ssl.SSLException;
 import wirekettle.core.contract.DocumentSource;
 
 /** Documents by address, each host checked, redirects checked again; and files beside them for the command line. */
@@ -22,11 +24,10 @@ public final class WebDocuments implements DocumentSource {
 
     private final HostRule hosts;
     private final boolean files;
-    private final HttpClient client = HttpClient.newBuilder()
-            .version(HttpClient.Version.HTTP_1_1)
-            .followRedirects(HttpClient.Redirect.NEVER)
-            .connectTimeout(Duration.ofSeconds(10))
-            .build();
+    private final WebAccess access;
+    private final PinnedTrust trust;
+    private final HttpClient client;
+    private String firstHost;
 
     /**
      * Makes a source.
@@ -34,8 +35,27 @@ public final class WebDocuments implements DocumentSource {
      * @param files whether plain paths are read from the file system
      */
     public WebDocuments(HostRule hosts, boolean files) {
+        this(hosts, files, WebAccess.NONE);
+    }
+
+    /** Makes a source that can get past a login, a proxy or an unknown certificate. */
+    public WebDocuments(HostRule hosts, boolean files, WebAccess access) {
         this.hosts = hosts;
         this.files = files;
+        this.access = access;
+        this.trust = new PinnedTrust(access.trusted());
+        HttpClient.Builder builder = HttpClient.newBuilder()
+                .version(HttpClient.Version.HTTP_1_1)
+                .followRedirects(HttpClient.Redirect.NEVER)
+                .sslContext(trust.context())
+                .connectTimeout(Duration.ofSeconds(10));
+        if (access.proxy() != null) {
+            builder.proxy(ProxySelector.of(access.proxyAddress()));
+            if (access.proxyUser() != null) {
+                builder.authenticator(access.proxyAuthenticator());
+            }
+        }
+        this.client = builder.build();
     }
 
     @Override
@@ -55,6 +75,12 @@ public final class WebDocuments implements DocumentSource {
 
     private byte[] fetch(String address) throws IOException {
         URI at = uri(address);
+        if (firstHost == null) {
+            firstHost = HostRule.entry(at);
+        }
+        if (access.proxy() != null) {
+            hosts.check(URI.create("http://" + access.proxy()));
+        }
         for (int redirects = 0; redirects < 6; redirects++) {
             hosts.check(at);
             HttpResponse<InputStream> response = get(at);
@@ -67,6 +93,9 @@ public final class WebDocuments implements DocumentSource {
                 continue;
             }
             try (InputStream body = response.body()) {
+                if (status == 401 || status == 407) {
+                    throw loginWanted(at, response, status == 407);
+                }
                 if (status != 200) {
                     throw new IOException("the server answered HTTP " + status + advice(status));
                 }
@@ -74,6 +103,14 @@ public final class WebDocuments implements DocumentSource {
             }
         }
         throw new IOException("the address redirects more than five times");
+    }
+
+    private LoginWanted loginWanted(URI at, HttpResponse<InputStream> response, boolean proxy) {
+        String challenge = response.headers()
+                .firstValue(proxy ? "proxy-authenticate" : "www-authenticate")
+                .orElse("");
+        boolean given = proxy ? access.proxyUser() != null : access.user() != null;
+        return new LoginWanted(proxy ? access.proxy() : HostRule.entry(at), challenge, proxy, given);
     }
 
     private static byte[] limited(InputStream body) throws IOException {
@@ -94,7 +131,7 @@ public final class WebDocuments implements DocumentSource {
 
     private static String advice(int status) {
         return switch (status) {
-            case 401, 403, 407 -> ": it wants a login; save the document and import it as a file";
+            case 403 -> ": the login may not read it; ask for the right to, or import the document as a file";
             case 404, 410 -> ": there is no document at this address";
             default -> "";
         };
@@ -109,10 +146,17 @@ public final class WebDocuments implements DocumentSource {
     }
 
     private HttpResponse<InputStream> get(URI at) throws IOException {
-        HttpRequest request =
-                HttpRequest.newBuilder(at).timeout(Duration.ofSeconds(30)).GET().build();
+        HttpRequest.Builder request =
+                HttpRequest.newBuilder(at).timeout(Duration.ofSeconds(30)).GET();
+        // a login is for the host it was given for, never for one a document merely names
+        if (access.user() != null && firstHost.equals(HostRule.entry(at))) {
+            request.header("Authorization", access.basic());
+        }
         try {
-            return client.send(request, HttpResponse.BodyHandlers.ofInputStream());
+            return client.send(request.build(), HttpResponse.BodyHandlers.ofInputStream());
+        } catch (SSLException e) {
+            CertificateUnknown unknown = trust.refused(HostRule.entry(at));
+            throw unknown != null ? unknown : new IOException("no TLS with " + at.getHost() + ": " + e.getMessage(), e);
         } catch (ConnectException e) {
             throw new IOException("no connection to " + at.getHost() + ": nothing answers there", e);
         } catch (HttpTimeoutException e) {

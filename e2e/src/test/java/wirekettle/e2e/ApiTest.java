@@ -149,9 +149,11 @@ public class ApiTest {
     public void anImportByAddressIsBlockedUntilItsHostIsAllowedThenFetchesEveryDocumentOnce() throws Exception {
         String address = world.address("register").replace("127.0.0.1", "localhost") + "?wsdl";
         JsonNode blocked = imported(client.post("/api/imports", Map.of("address", address)));
-        assertEquals(blocked.get("state").asText(), "host-refused");
-        assertEquals(blocked.get("host").asText(), "localhost:" + world.port());
-        client.post("/api/allowed-hosts", Map.of("host", blocked.get("host").asText()));
+        assertEquals(blocked.get("state").asText(), "refused");
+        JsonNode obstacle = blocked.get("obstacle");
+        assertEquals(obstacle.get("kind").asText(), "host");
+        assertEquals(obstacle.get("host").asText(), "localhost:" + world.port());
+        client.post("/api/allowed-hosts", Map.of("host", obstacle.get("host").asText()));
         JsonNode done = imported(client.post("/api/imports", Map.of("address", address)));
         assertEquals(done.get("state").asText(), "done", done.toString());
         JsonNode contract = client.get("/api/contracts/" + done.get("contract").asLong());

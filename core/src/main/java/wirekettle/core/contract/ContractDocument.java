@@ -3,6 +3,7 @@ package wirekettle.core.contract;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.util.HexFormat;
+import wirekettle.core.xml.LenientXml;
 
 /**
  * One document of a contract, kept as it was fetched.
@@ -18,5 +19,10 @@ public record ContractDocument(String name, byte[] bytes) {
         } catch (NoSuchAlgorithmException e) {
             throw new IllegalStateException("every Java has SHA-256", e);
         }
+    }
+
+    /** Returns the content as text, in the encoding it is really in. */
+    public String text() {
+        return LenientXml.text(bytes);
     }
 }

@@ -64,6 +64,11 @@ public final class ContractReader {
 
     /** Reads documents given together: every WSDL among them is an entry, schemas are used where they are needed. */
     public static Contract read(GivenDocuments given, boolean strict) throws ContractRefused {
+        return read(given, strict, ImportProgress.NONE);
+    }
+
+    /** Reads documents given together, telling how far it is. */
+    public static Contract read(GivenDocuments given, boolean strict, ImportProgress progress) throws ContractRefused {
         List<String> entries = new ArrayList<>();
         for (Map.Entry<String, byte[]> file : given.files().entrySet()) {
             String start = new String(
@@ -78,7 +83,7 @@ public final class ContractReader {
         if (entries.isEmpty()) {
             entries.addAll(given.files().keySet());
         }
-        return read(entries, given, strict, ImportProgress.NONE);
+        return read(entries, given, strict, progress);
     }
 
     private static String name(List<Service> services, DocumentGatherer gathered) {

@@ -49,6 +49,14 @@ public record FlowFile(int format, String name, List<Stage> stages) {
         }
     }
 
+    /** Returns this file with a stage in the place of the one of the same id. */
+    public FlowFile with(Stage stage) {
+        return new FlowFile(
+                format,
+                name,
+                stages.stream().map(s -> s.id().equals(stage.id()) ? stage : s).toList());
+    }
+
     /** Returns the file's text. */
     public String text() {
         try {

@@ -57,6 +57,11 @@ public sealed interface Stage {
             fills = fills == null ? List.of() : List.copyOf(fills);
             delivery = delivery == null ? Delivery.DEFAULT : delivery;
         }
+
+        /** Returns this stage with other fills. */
+        public Call filled(List<Fill> others) {
+            return new Call(id, contract, service, port, operation, endpoint, as, others, delivery);
+        }
     }
 
     /**

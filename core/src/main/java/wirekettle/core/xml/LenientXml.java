@@ -44,6 +44,13 @@ public final class LenientXml {
         return new LenientXml(bytes, document, limits, findings).read();
     }
 
+    /** Returns the text of a document in the encoding it is really in, without a byte order mark. */
+    public static String text(byte[] bytes) {
+        LenientXml document = new LenientXml(bytes, "", XmlLimits.DOCUMENTS, new java.util.ArrayList<>());
+        Charset actual = document.actualCharset();
+        return document.decode(actual == null ? document.declaredOrUtf8() : actual);
+    }
+
     private XmlElement read() throws XmlProblem {
         if (bytes.length > limits.maxBytes() || bytes.length == 0) {
             return XmlTree.read(bytes, document, limits);

@@ -1,44 +1,32 @@
 package wirekettle.server.contracts;
 
 import jakarta.inject.Inject;
-import jakarta.ws.rs.Consumes;
 import jakarta.ws.rs.DELETE;
 import jakarta.ws.rs.GET;
-import jakarta.ws.rs.POST;
 import jakarta.ws.rs.PUT;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.PathParam;
 import jakarta.ws.rs.QueryParam;
 import jakarta.ws.rs.core.MediaType;
-import java.io.IOException;
-import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
-import org.jboss.resteasy.reactive.RestForm;
-import org.jboss.resteasy.reactive.multipart.FileUpload;
-import wirekettle.connect.DocumentFile;
+import wirekettle.core.contract.Advice;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
-import wirekettle.core.contract.GivenDocuments;
+import wirekettle.core.contract.ContractComparison;
+import wirekettle.core.contract.ContractDocument;
 import wirekettle.core.contract.Message;
 import wirekettle.core.contract.Operation;
-import wirekettle.core.flow.FlowBundle;
-import wirekettle.core.schema.ElementDecl;
-import wirekettle.core.schema.ExampleMessage;
-import wirekettle.core.schema.SheetField;
-import wirekettle.core.soap.Envelopes;
-import wirekettle.core.value.Node;
 import wirekettle.core.xml.Finding;
 import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
 
-/** Contracts: import, list, sheets, examples, documents. */
+/** Contracts: list, whole, revisions, documents. */
 @Path("/api")
 public class ContractResource {
     @Inject
@@ -48,20 +36,28 @@ public class ContractResource {
     ContractStore store;
 
     @Inject
-    ImportJobs jobs;
-
-    @Inject
     CurrentPerson current;
 
     /** A contract in the list. */
     @Schema(
             name = "ContractSummary",
-            requiredProperties = {"id", "name", "source", "importedAt", "services", "operations", "errors", "warnings"})
+            requiredProperties = {
+                "id",
+                "name",
+                "source",
+                "importedAt",
+                "revision",
+                "services",
+                "operations",
+                "errors",
+                "warnings"
+            })
     public record Summary(
             long id,
             String name,
             String source,
             Instant importedAt,
+            int revision,
             int services,
             int operations,
             long errors,
@@ -73,6 +69,7 @@ public class ContractResource {
                 "service",
                 "port",
                 "soapVersion",
+                "protocol",
                 "address",
                 "key",
                 "style",
@@ -80,7 +77,10 @@ public class ContractResource {
                 "action",
                 "effect",
                 "confirmed",
+                "kind",
                 "faults",
+                "headerFaults",
+                "attachments",
                 "oneWay",
                 "callable",
                 "documentation"
@@ -89,6 +89,7 @@ public class ContractResource {
             String service,
             String port,
             String soapVersion,
+            String protocol,
             String address,
             String key,
             String style,
@@ -96,119 +97,86 @@ public class ContractResource {
             String action,
             String effect,
             boolean confirmed,
+            String kind,
             List<String> faults,
+            List<String> headerFaults,
+            List<String> attachments,
             boolean oneWay,
             boolean callable,
             String documentation) {}
+
+    /** What a port says of itself. */
+    @Schema(
+            name = "ContractPort",
+            requiredProperties = {"service", "name", "protocol", "address", "documentation", "advice"})
+    public record PortAbout(
+            String service, String name, String protocol, String address, String documentation, List<Advice> advice) {}
 
     /** A document of a contract. */
     @Schema(requiredProperties = {"name", "sha256", "bytes"})
     public record Document(String name, String sha256, int bytes) {}
 
+    /** A revision of a contract. */
+    @Schema(
+            name = "ContractRevision",
+            requiredProperties = {"revision", "source", "madeAt", "madeBy"})
+    public record Revision(int revision, String source, Instant madeAt, String madeBy) {}
+
     /** A whole contract. */
     @Schema(
             name = "Contract",
-            requiredProperties = {"id", "name", "source", "importedAt", "operations", "documents", "findings", "types"})
+            requiredProperties = {
+                "id",
+                "name",
+                "source",
+                "importedAt",
+                "revision",
+                "operations",
+                "ports",
+                "documents",
+                "findings",
+                "types"
+            })
     public record Whole(
             long id,
             String name,
             String source,
             Instant importedAt,
+            int revision,
             List<OfferedOperation> operations,
+            List<PortAbout> ports,
             List<Document> documents,
             List<Finding> findings,
             int types) {}
-
-    /** Where to import from: an address, or pasted text. */
-    public record ImportFrom(String address, String text) {}
 
     /** An operation's effect, reads or changes. */
     @Schema(requiredProperties = {"operation", "effect"})
     public record EffectChange(String operation, String effect) {}
 
-    /** An example message and why it may not be valid. */
-    @Schema(requiredProperties = {"text", "problems"})
-    public record Example(String text, List<String> problems) {}
-
-    /** Returns contracts by name. */
+    /** Returns contracts by name; sort is name or imported. */
     @GET
     @Path("contracts")
     public Page<Summary> list(
-            @QueryParam("q") String q, @QueryParam("page") Integer page, @QueryParam("size") Integer size) {
+            @QueryParam("q") String q,
+            @QueryParam("sort") String sort,
+            @QueryParam("page") Integer page,
+            @QueryParam("size") Integer size) {
+        String order = "imported".equals(sort) ? "imported_at desc" : "lower(name)";
         List<Summary> items = new ArrayList<>();
-        for (ContractMapper.Row row : mapper.page(Page.like(q), Page.size(size), Page.offset(page, size))) {
-            Contract contract = store.get(row.id());
+        for (ContractMapper.Row row : mapper.page(Page.like(q), order, Page.size(size), Page.offset(page, size))) {
+            ContractStore.Counts counts = store.counts(row.id(), row.revision());
             items.add(new Summary(
                     row.id(),
                     row.name(),
                     row.source(),
                     row.importedAt(),
-                    contract.services().size(),
-                    contract.operations().size(),
-                    count(contract, Finding.Severity.ERROR),
-                    count(contract, Finding.Severity.WARNING)));
+                    row.revision(),
+                    counts.services(),
+                    counts.operations(),
+                    counts.errors(),
+                    counts.warnings()));
         }
         return new Page<>(items, mapper.count(Page.like(q)));
-    }
-
-    private static long count(Contract contract, Finding.Severity severity) {
-        return contract.findings().stream()
-                .filter(f -> f.severity() == severity)
-                .count();
-    }
-
-    /** Starts an import from an address or pasted text. */
-    @POST
-    @Path("imports")
-    public ImportJobs.Job start(ImportFrom from) {
-        if (from.address() != null && !from.address().isBlank()) {
-            return jobs.address(from.address().strip());
-        }
-        if (from.text() == null || from.text().isBlank()) {
-            throw new Problem(400, "nothing-given", "Give an address or paste the text of a WSDL.");
-        }
-        GivenDocuments given =
-                new GivenDocuments().add("pasted.wsdl", from.text().getBytes(StandardCharsets.UTF_8));
-        return jobs.given(given, "pasted text");
-    }
-
-    /** Starts an import from files or a zip. */
-    @POST
-    @Path("imports/files")
-    @Consumes(MediaType.MULTIPART_FORM_DATA)
-    public ImportJobs.Job files(@RestForm(FileUpload.ALL) List<FileUpload> files) throws IOException {
-        GivenDocuments given = new GivenDocuments();
-        List<String> names = new ArrayList<>();
-        for (FileUpload file : files) {
-            names.add(file.fileName());
-            if (file.fileName().toLowerCase(java.util.Locale.ROOT).endsWith(".zip")) {
-                FlowBundle.unzip(Files.newInputStream(file.uploadedFile())).forEach(given::add);
-            } else {
-                given.add(file.fileName(), DocumentFile.read(file.uploadedFile()));
-            }
-        }
-        if (names.isEmpty()) {
-            throw new Problem(400, "nothing-given", "Give at least one file.");
-        }
-        return jobs.given(given, String.join(", ", names));
-    }
-
-    /** Returns where an import stands. */
-    @GET
-    @Path("imports/{id}")
-    public ImportJobs.Job progress(@PathParam("id") long id) {
-        ImportJobs.Job job = jobs.get(id);
-        if (job == null) {
-            throw Problem.missing("import");
-        }
-        return job;
-    }
-
-    /** Asks an import to end. */
-    @POST
-    @Path("imports/{id}/cancel")
-    public void cancel(@PathParam("id") long id) {
-        jobs.cancel(id);
     }
 
     /** Returns a whole contract. */
@@ -216,21 +184,24 @@ public class ContractResource {
     @Path("contracts/{id}")
     public Whole whole(@PathParam("id") long id) {
         ContractMapper.Row row = row(id);
-        Contract contract = store.get(id);
+        Contract contract = store.get(id, row.revision());
         Map<String, String> effects = new HashMap<>();
         mapper.effects(id).forEach(e -> effects.put(e.operation(), e.effect()));
-        List<OfferedOperation> operations =
-                contract.operations().stream().map(o -> offered(o, effects)).toList();
-        List<Document> documents = contract.documents().stream()
-                .map(d -> new Document(d.name(), d.hash(), d.bytes().length))
-                .toList();
+        List<PortAbout> ports = new ArrayList<>();
+        contract.services().forEach(s -> s.ports()
+                .forEach(p -> ports.add(
+                        new PortAbout(s.name(), p.name(), p.protocol(), p.address(), p.documentation(), p.advice()))));
         return new Whole(
                 id,
                 row.name(),
                 row.source(),
                 row.importedAt(),
-                operations,
-                documents,
+                row.revision(),
+                contract.operations().stream().map(o -> offered(o, effects)).toList(),
+                ports,
+                contract.documents().stream()
+                        .map(d -> new Document(d.name(), d.hash(), d.bytes().length))
+                        .toList(),
                 contract.findings(),
                 contract.schemas().typeCount());
     }
@@ -253,6 +224,7 @@ public class ContractResource {
                 offered.port().soapVersion() == null
                         ? ""
                         : offered.port().soapVersion().label(),
+                offered.port().protocol(),
                 offered.port().address(),
                 operation.key(),
                 operation.style(),
@@ -260,9 +232,16 @@ public class ContractResource {
                 operation.action(),
                 confirmed == null ? proposed : confirmed,
                 confirmed != null,
+                operation.kind().label(),
                 operation.faults().stream().map(Operation.Fault::name).toList(),
+                operation.input().headerFaults().stream()
+                        .map(e -> e.name().local())
+                        .toList(),
+                operation.input().attachments().stream()
+                        .map(Message.Attachment::part)
+                        .toList(),
                 operation.output() == null,
-                offered.port().soapVersion() != null,
+                offered.port().callable() && operation.kind().callable(),
                 operation.documentation());
     }
 
@@ -278,91 +257,34 @@ public class ContractResource {
         return whole(id);
     }
 
-    private Message message(long id, String service, String port, String operation, String message) {
-        Operation found = offered(id, service, port, operation).operation();
-        if (message != null && message.startsWith("fault:")) {
-            return found.faults().stream()
-                    .filter(f -> f.name().equals(message.substring(6)))
-                    .map(Operation.Fault::message)
-                    .findFirst()
-                    .orElseThrow(() -> Problem.missing("fault"));
-        }
-        Message chosen = "reply".equals(message) ? found.output() : found.input();
-        return chosen == null ? Message.EMPTY : chosen;
-    }
-
-    private Offered offered(long id, String service, String port, String operation) {
-        return store.get(id).operation(service, port, operation).orElseThrow(() -> Problem.missing("operation"));
-    }
-
-    /** Returns the sheet of a message: request, reply or fault:NAME; below one path when given. */
+    /** Returns a contract's revisions, the newest first. */
     @GET
-    @Path("contracts/{id}/sheet")
-    public List<SheetRow> sheet(
-            @PathParam("id") long id,
-            @QueryParam("service") String service,
-            @QueryParam("port") String port,
-            @QueryParam("operation") String operation,
-            @QueryParam("message") String message,
-            @QueryParam("path") String path) {
-        Contract contract = store.get(id);
-        Message chosen = message(id, service, port, operation, message);
-        List<ElementDecl> elements = new ArrayList<>(chosen.headers());
-        elements.addAll(chosen.body());
-        List<SheetField> roots = elements.stream().map(contract::sheet).toList();
-        if (path == null || path.isEmpty()) {
-            return SheetRow.of(roots);
-        }
-        for (SheetField root : roots) {
-            SheetField found = root.find(path);
-            if (found != null) {
-                return SheetRow.of(found.children());
-            }
-        }
-        throw Problem.missing("field");
+    @Path("contracts/{id}/revisions")
+    public List<Revision> revisions(@PathParam("id") long id) {
+        row(id);
+        return mapper.revisions(id).stream()
+                .map(r -> new Revision(r.revision(), r.source(), r.madeAt(), r.madeBy()))
+                .toList();
     }
 
-    /** Returns an example of a message, minimal or complete. */
+    /** Returns what differs between two revisions of a contract. */
     @GET
-    @Path("contracts/{id}/example")
-    public Example example(
-            @PathParam("id") long id,
-            @QueryParam("service") String service,
-            @QueryParam("port") String port,
-            @QueryParam("operation") String operation,
-            @QueryParam("message") String message,
-            @QueryParam("complete") boolean complete) {
-        Contract contract = store.get(id);
-        Message chosen = message(id, service, port, operation, message);
-        List<String> problems = new ArrayList<>();
-        List<Node> headers = examples(contract, chosen.headers(), complete, problems);
-        List<Node> body = examples(contract, chosen.body(), complete, problems);
-        var version = offered(id, service, port, operation).port().soapVersion();
-        return new Example(Envelopes.write(version, headers, body, true), problems);
+    @Path("contracts/{id}/changes")
+    public List<ContractComparison.Change> changes(
+            @PathParam("id") long id, @QueryParam("from") int from, @QueryParam("to") int to) {
+        return ContractComparison.of(store.get(id, from), store.get(id, to));
     }
 
-    private static List<Node> examples(
-            Contract contract, List<ElementDecl> elements, boolean complete, List<String> problems) {
-        List<Node> nodes = new ArrayList<>();
-        for (ElementDecl element : elements) {
-            ExampleMessage.Result result = ExampleMessage.of(element, contract.schemas(), complete);
-            problems.addAll(result.problems());
-            nodes.add(result.root());
-        }
-        return nodes;
-    }
-
-    /** Returns a document's text. */
+    /** Returns a document's text, as it was decoded. */
     @GET
     @Path("contracts/{id}/documents/{position}")
     @jakarta.ws.rs.Produces(MediaType.TEXT_PLAIN)
     public String document(@PathParam("id") long id, @PathParam("position") int position) {
-        List<wirekettle.core.contract.ContractDocument> documents =
-                store.get(id).documents();
+        List<ContractDocument> documents = store.get(id).documents();
         if (position < 0 || position >= documents.size()) {
             throw Problem.missing("document");
         }
-        return new String(documents.get(position).bytes(), StandardCharsets.UTF_8);
+        return documents.get(position).text();
     }
 
     /** Removes a contract. */

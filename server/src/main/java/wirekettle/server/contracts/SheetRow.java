@@ -1,9 +1,9 @@
 package wirekettle.server.contracts;
 
-import java.util.ArrayList;
 import java.util.List;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.core.schema.SheetField;
+import wirekettle.core.schema.SheetPath;
 
 /**
  * One row of a message sheet as the screens show it.
@@ -20,12 +20,23 @@ import wirekettle.core.schema.SheetField;
  * @param leaf whether it holds text
  * @param nillable whether it may be nil
  * @param choice "1 of 3" where it is one of several, else null
+ * @param choiceGroup the same for all branches of one choice, else null
+ * @param choiceRequired whether one branch must be there
  * @param documentation its documentation
  * @param facets its facets as words
  * @param values its enumeration
  * @param fixed its fixed or default value, or null
  * @param recursive whether it is expanded only by hand
  * @param unresolved whether its type is not defined in any document
+ * @param expandable whether there are fields below
+ * @param expanded whether they are shown
+ * @param typeChoices how many derived types may be picked, 0 when the type is settled
+ * @param elementChoices how many elements may stand in its place, 0 when none but itself
+ * @param mustPick whether it is abstract, so that one of them must be picked
+ * @param picked the derived type picked, or null
+ * @param occurrence which of repeated elements, from 1
+ * @param next the path of a further occurrence, null when it is the only one allowed
+ * @param declared the path of the field as declared, the same as path unless something was picked
  */
 @Schema(
         requiredProperties = {
@@ -44,7 +55,15 @@ import wirekettle.core.schema.SheetField;
             "facets",
             "values",
             "recursive",
-            "unresolved"
+            "unresolved",
+            "choiceRequired",
+            "expandable",
+            "expanded",
+            "typeChoices",
+            "elementChoices",
+            "mustPick",
+            "occurrence",
+            "declared"
         })
 public record SheetRow(
         String path,
@@ -59,29 +78,30 @@ public record SheetRow(
         boolean leaf,
         boolean nillable,
         String choice,
+        String choiceGroup,
+        boolean choiceRequired,
         String documentation,
         List<String> facets,
         List<String> values,
         String fixed,
         boolean recursive,
-        boolean unresolved) {
-    private static final int MOST_ROWS = 4_000;
-
-    static List<SheetRow> of(List<SheetField> roots) {
-        List<SheetRow> rows = new ArrayList<>();
-        roots.forEach(root -> add(root, 0, rows));
-        return rows;
-    }
-
-    private static void add(SheetField field, int depth, List<SheetRow> rows) {
-        if (rows.size() >= MOST_ROWS) {
-            return;
-        }
-        boolean recursive = field.recursive();
+        boolean unresolved,
+        boolean expandable,
+        boolean expanded,
+        int typeChoices,
+        int elementChoices,
+        boolean mustPick,
+        String picked,
+        int occurrence,
+        String next,
+        String declared) {
+    static SheetRow of(SheetField field, int depth, boolean expanded) {
         SheetField.Choice choice = field.choice();
-        rows.add(new SheetRow(
+        String parent = field.parent() == null ? "" : field.parent().path();
+        boolean more = field.kind() == SheetField.Kind.ELEMENT && (field.max() < 0 || field.occurrence() < field.max());
+        return new SheetRow(
                 field.path(),
-                field.parent() == null ? "" : field.parent().path(),
+                parent,
                 depth,
                 field.name().local(),
                 field.kind().name().toLowerCase(java.util.Locale.ROOT),
@@ -92,14 +112,29 @@ public record SheetRow(
                 field.holdsText() && field.kind() != SheetField.Kind.ANY,
                 field.nillable(),
                 choice == null ? null : choice.branch() + " of " + choice.of(),
+                choice == null ? null : parent + " " + choice.group(),
+                choice != null && choice.required(),
                 field.documentation(),
                 field.rule() == null ? List.of() : field.rule().facetWords(),
                 field.rule() == null ? List.of() : field.rule().enumeration(),
                 field.fixed() != null ? field.fixed() : field.defaultValue(),
-                recursive,
-                field.unresolved()));
-        if (!recursive) {
-            field.children().forEach(child -> add(child, depth + 1, rows));
-        }
+                field.recursive(),
+                field.unresolved(),
+                !field.children().isEmpty(),
+                expanded,
+                field.typeChoices().size(),
+                field.elementChoices().size(),
+                field.isAbstract(),
+                field.picked() == null ? null : field.picked().local(),
+                field.occurrence(),
+                more ? next(field) : null,
+                field.declaredField().path());
+    }
+
+    /** Returns the path of the occurrence after this one, with the same picks. */
+    private static String next(SheetField field) {
+        SheetPath path = SheetPath.parse(field.path());
+        SheetPath.Step last = path.last();
+        return path.parent().toString() + new SheetPath.Step(last.name(), false, last.occurrence() + 1, last.type());
     }
 }

@@ -68,7 +68,7 @@ public class DeskResource {
         datasets.page(like, MOST, 0)
                 .forEach(d -> found.add(new Found("Dataset", d.name(), d.rows() + " rows", "/datasets/" + d.id())));
         String wanted = q == null ? "" : q.strip().toLowerCase(java.util.Locale.ROOT);
-        for (ContractMapper.Row row : contracts.page("%", 100, 0)) {
+        for (ContractMapper.Row row : contracts.page("%", "lower(name)", 100, 0)) {
             if (row.name().toLowerCase(java.util.Locale.ROOT).contains(wanted)) {
                 found.add(new Found("Contract", row.name(), row.source(), "/contracts/" + row.id()));
             }

@@ -17,6 +17,7 @@ import wirekettle.core.flow.FlowFile;
 import wirekettle.core.flow.PreparedFlow;
 import wirekettle.core.flow.Stage;
 import wirekettle.core.mapping.Expressions;
+import wirekettle.core.mapping.MessageStyle;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.Node;
 import wirekettle.server.contracts.ContractStore;
@@ -61,7 +62,7 @@ public class FlowContext {
 
     /** Compiles a flow against what is there now. */
     public PreparedFlow prepare(FlowFile file) {
-        return PreparedFlow.of(file, contractsOf(file), layoutsOf(file), expressions);
+        return PreparedFlow.of(file, contractsOf(file), layoutsOf(file), stylesOf(file), expressions);
     }
 
     /** Returns the contracts a flow names, those that are there. */
@@ -75,6 +76,17 @@ public class FlowContext {
                 }
             }
         }
+        return found;
+    }
+
+    private Map<String, MessageStyle> stylesOf(FlowFile file) {
+        Map<String, MessageStyle> found = new HashMap<>();
+        file.first(Stage.Call.class).ifPresent(call -> {
+            Endpoint endpoint = call.endpoint() == null ? null : settings.endpoint(call.endpoint());
+            if (endpoint != null) {
+                found.put(call.endpoint(), endpoint.style());
+            }
+        });
         return found;
     }
 

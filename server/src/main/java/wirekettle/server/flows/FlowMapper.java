@@ -15,6 +15,14 @@ public interface FlowMapper {
     /** A flow. */
     record Row(Long id, String name, Integer revision, Instant changedAt, String changedBy) {}
 
+    /** A flow with its file as it is now. */
+    record FileRow(Long id, String name, Integer revision, String file) {}
+
+    /** Returns every flow with its file. */
+    @Select("select f.id, f.name, f.revision, r.file from flow f"
+            + " join flow_revision r on r.flow_id = f.id and r.revision = f.revision order by lower(f.name)")
+    List<FileRow> files();
+
     /** Returns flows whose name matches, the last changed first. */
     @Select("select id, name, revision, changed_at, changed_by from flow where name ilike #{like}"
             + " order by ${order} limit #{size} offset #{offset}")

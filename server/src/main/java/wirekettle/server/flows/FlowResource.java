@@ -26,6 +26,7 @@ import wirekettle.core.flow.FlowFile;
 import wirekettle.core.flow.FlowProblem;
 import wirekettle.core.flow.PreparedFlow;
 import wirekettle.core.flow.Stage;
+import wirekettle.core.mapping.MessageStyle;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
@@ -200,7 +201,14 @@ public class FlowResource {
             if (stage instanceof Stage.Call call && call.endpoint() != null) {
                 Endpoint endpoint = settings.endpoint(call.endpoint());
                 String address = endpoint == null ? "" : endpoint.address(environment);
-                endpoints.put(call.endpoint(), new EndpointSpec(call.endpoint(), address));
+                endpoints.put(
+                        call.endpoint(),
+                        new EndpointSpec(
+                                call.endpoint(),
+                                address,
+                                endpoint == null || endpoint.style().equals(MessageStyle.PLAIN)
+                                        ? null
+                                        : endpoint.style()));
             }
         }
         byte[] zip = new FlowBundle(file, context.contractsOf(file), specs, endpoints).zip();

@@ -157,7 +157,11 @@ public class SampleResource {
                     .with("environment", asked.environment());
         }
         byte[] request = out.bytes();
-        Caller caller = Caller.of(new HttpTransport(hosts), address, flow.offered(), call.delivery().limits());
+        Caller caller = Caller.of(
+                new HttpTransport(hosts),
+                address,
+                flow.offered(),
+                call.delivery().limits());
         long start = System.nanoTime();
         Caller.Result result = caller.call(request);
         Transport.Answer answer = result.answer();

@@ -97,7 +97,11 @@ public class Runner {
             throw e;
         }
         runs.output(id, sink instanceof wirekettle.connect.CsvSink ? staged.toString() : null);
-        Caller caller = Caller.of(new HttpTransport(hosts), address, flow.offered(), flow.call().delivery().limits());
+        Caller caller = Caller.of(
+                new HttpTransport(hosts),
+                address,
+                flow.offered(),
+                flow.call().delivery().limits());
         RecordWork work = new RecordWork(flow, caller, address, Long.toString(id), source.name(), clock);
         FlowRun run = new FlowRun(flow, work, source, sink, ledgerOf(id), limit);
         going.put(id, run);

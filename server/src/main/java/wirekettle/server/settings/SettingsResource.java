@@ -10,7 +10,9 @@ import jakarta.ws.rs.PathParam;
 import jakarta.ws.rs.QueryParam;
 import java.util.List;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import wirekettle.core.mapping.MessageStyle;
 import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.web.Json;
 import wirekettle.server.web.Problem;
 
 /** Allowed hosts and endpoints. */
@@ -29,9 +31,9 @@ public class SettingsResource {
     @Schema(requiredProperties = {"host"})
     public record NewHost(String host) {}
 
-    /** An endpoint's addresses. */
+    /** An endpoint's addresses, and how messages are written for it; a style left out stays as it is. */
     @Schema(requiredProperties = {"name", "testAddress", "liveAddress"})
-    public record EndpointChange(String name, String testAddress, String liveAddress) {}
+    public record EndpointChange(String name, String testAddress, String liveAddress, MessageStyle style) {}
 
     /** Returns the allowed hosts. */
     @GET
@@ -79,6 +81,9 @@ public class SettingsResource {
             throw new Problem(400, "bad-name", "An endpoint needs a name.");
         }
         settings.save(given.name().strip(), text(given.testAddress()), text(given.liveAddress()));
+        if (given.style() != null) {
+            settings.style(given.name().strip(), Json.write(given.style()));
+        }
         return settings.endpoint(given.name().strip());
     }
 

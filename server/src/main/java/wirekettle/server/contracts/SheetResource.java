@@ -1,0 +1,175 @@
+package wirekettle.server.contracts;
+
+import jakarta.inject.Inject;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import jakarta.ws.rs.PathParam;
+import jakarta.ws.rs.QueryParam;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
+import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import wirekettle.core.contract.Contract;
+import wirekettle.core.contract.Contract.Offered;
+import wirekettle.core.contract.Message;
+import wirekettle.core.contract.Operation;
+import wirekettle.core.schema.ElementDecl;
+import wirekettle.core.schema.ExampleMessage;
+import wirekettle.core.schema.Picks;
+import wirekettle.core.schema.SheetField;
+import wirekettle.core.schema.SheetPath;
+import wirekettle.core.schema.Type;
+import wirekettle.core.schema.TypeUse;
+import wirekettle.core.soap.Envelopes;
+import wirekettle.core.value.Name;
+import wirekettle.core.value.Node;
+import wirekettle.core.value.NodeWriter;
+import wirekettle.server.web.Problem;
+
+/** Message sheets, what can be picked in them, and example messages. */
+@Path("/api/contracts/{id}")
+public class SheetResource {
+    /** Above so many bytes of schemas an example is not checked: the JDK's validator would need too much memory. */
+    private static final long MOST_BYTES_CHECKED = 6L << 20;
+
+    @Inject
+    ContractStore store;
+
+    /** An example message and why it may not be valid. */
+    @Schema(requiredProperties = {"text", "problems", "checked"})
+    public record Example(String text, List<String> problems, boolean checked) {}
+
+    /** What can be picked for a field; the path is the one the field has then. */
+    @Schema(
+            name = "PickChoice",
+            requiredProperties = {"kind", "name", "namespace", "path", "documentation"})
+    public record Choice(String kind, String name, String namespace, String path, String documentation) {}
+
+    /** Returns the rows of a message's sheet that are in view. */
+    @POST
+    @Path("sheet")
+    public SheetView.Page sheet(@PathParam("id") long id, SheetView.Query query) {
+        Contract contract = store.get(id);
+        Message message = message(offered(id, query.service(), query.port(), query.operation()), query.message());
+        return SheetView.of(sheets(contract, message), query);
+    }
+
+    private static List<SheetField> sheets(Contract contract, Message message) {
+        return message.elements().stream()
+                .map((ElementDecl e) -> contract.sheet(e))
+                .toList();
+    }
+
+    private Offered offered(long id, String service, String port, String operation) {
+        return store.get(id).operation(service, port, operation).orElseThrow(() -> Problem.missing("operation"));
+    }
+
+    private static Message message(Offered offered, String message) {
+        Operation operation = offered.operation();
+        if (message != null && message.startsWith("fault:")) {
+            return operation.faults().stream()
+                    .filter(f -> f.name().equals(message.substring(6)))
+                    .map(Operation.Fault::message)
+                    .findFirst()
+                    .orElseThrow(() -> Problem.missing("fault"));
+        }
+        if (message != null && message.startsWith("headerfault:")) {
+            List<ElementDecl> elements = operation.input().headerFaults().stream()
+                    .filter(e -> e.name().local().equals(message.substring(12)))
+                    .toList();
+            return new Message(message, List.of(), elements);
+        }
+        Message chosen = "reply".equals(message) ? operation.output() : operation.input();
+        return chosen == null ? Message.EMPTY : chosen;
+    }
+
+    /** Returns the derived types and elements that can be picked for the field at a path. */
+    @GET
+    @Path("choices")
+    public List<Choice> choices(
+            @PathParam("id") long id,
+            @QueryParam("service") String service,
+            @QueryParam("port") String port,
+            @QueryParam("operation") String operation,
+            @QueryParam("message") String message,
+            @QueryParam("path") String path) {
+        Contract contract = store.get(id);
+        for (SheetField root : sheets(contract, message(offered(id, service, port, operation), message))) {
+            SheetField field = root.find(path);
+            if (field != null) {
+                return choices(contract, field, SheetPath.parse(path));
+            }
+        }
+        throw Problem.missing("field");
+    }
+
+    private static List<Choice> choices(Contract contract, SheetField field, SheetPath path) {
+        List<Choice> all = new ArrayList<>();
+        String parent = path.parent().toString();
+        int occurrence = path.last().occurrence();
+        for (Name element : field.elementChoices()) {
+            SheetPath.Step step = new SheetPath.Step(element, false, occurrence, null);
+            String documentation = contract.schemas().element(element).documentation();
+            all.add(new Choice("element", element.local(), element.namespace(), parent + step, documentation));
+        }
+        for (Name type : field.typeChoices()) {
+            SheetPath.Step step = new SheetPath.Step(path.last().name(), false, occurrence, type);
+            Type defined = contract.schemas().type(TypeUse.named(type));
+            all.add(new Choice(
+                    "type",
+                    type.local(),
+                    type.namespace(),
+                    parent + step,
+                    defined == null ? "" : defined.documentation()));
+        }
+        return all;
+    }
+
+    /** Returns an example of a message, minimal or complete, with what was picked. */
+    @GET
+    @Path("example")
+    public Example example(
+            @PathParam("id") long id,
+            @QueryParam("service") String service,
+            @QueryParam("port") String port,
+            @QueryParam("operation") String operation,
+            @QueryParam("message") String message,
+            @QueryParam("complete") boolean complete,
+            @QueryParam("pick") List<String> picks) {
+        Contract contract = store.get(id);
+        Offered offered = offered(id, service, port, operation);
+        Message chosen = message(offered, message);
+        List<String> problems = new ArrayList<>();
+        Picks picked = Picks.of(picks == null ? List.of() : picks);
+        List<Node> headers =
+                examples(contract, chosen.headers(), new ExampleMessage.Wish(complete, picked, false), problems);
+        List<Node> body = examples(
+                contract, chosen.body(), new ExampleMessage.Wish(complete, picked, chosen.encoded()), problems);
+        long bytes =
+                contract.documents().stream().mapToLong(d -> d.bytes().length).sum();
+        boolean checked = bytes < MOST_BYTES_CHECKED;
+        if (checked && problems.isEmpty()) {
+            List<Node> all = new ArrayList<>(headers);
+            all.addAll(body);
+            all.forEach(node -> contract.check()
+                    .problems(NodeWriter.write(node, false).getBytes(StandardCharsets.UTF_8))
+                    .forEach(p -> problems.add("not valid against the contract's own schemas: " + p)));
+        }
+        return new Example(
+                Envelopes.write(offered.port().soapVersion(), headers, body, true),
+                problems.stream().limit(20).toList(),
+                checked);
+    }
+
+    private static List<Node> examples(
+            Contract contract, List<ElementDecl> elements, ExampleMessage.Wish wish, List<String> problems) {
+        List<Node> nodes = new ArrayList<>();
+        for (ElementDecl element : elements) {
+            ExampleMessage.Result result = contract.example(element, wish);
+            problems.addAll(result.problems());
+            nodes.add(result.root());
+        }
+        return nodes;
+    }
+}
