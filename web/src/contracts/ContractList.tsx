@@ -12,9 +12,10 @@ export function ContractList() {
   const [search, setSearch] = useSearchParams();
   const [text, setText] = useState('');
   const [page, setPage] = useState(1);
+  const [sort, setSort] = useState('name');
   const list = useQuery({
-    queryKey: ['contracts', text, page],
-    queryFn: () => api.get<Page<ContractSummary>>(`/contracts${query({ q: text, page, size: 20 })}`),
+    queryKey: ['contracts', text, page, sort],
+    queryFn: () => api.get<Page<ContractSummary>>(`/contracts${query({ q: text, page, size: 20, sort })}`),
     placeholderData: (before) => before,
   });
   const importing = search.has('import');
@@ -39,14 +40,16 @@ export function ContractList() {
           loading={list.isPending}
           dataSource={list.data?.items}
           onRow={(row) => ({ onClick: () => open(row.id), style: { cursor: 'pointer' } })}
+          onChange={(_, __, by) => setSort(!Array.isArray(by) && by.field === 'importedAt' && by.order ? 'imported' : 'name')}
           pagination={{ current: page, pageSize: 20, total: list.data?.total, onChange: setPage, hideOnSinglePage: true }}
           columns={[
-            { title: 'Name', dataIndex: 'name', sorter: (a, b) => a.name.localeCompare(b.name), render: (name: string, row) => <a onClick={() => open(row.id)}>{name}</a> },
+            { title: 'Name', dataIndex: 'name', sorter: true, render: (name: string, row) => <a onClick={() => open(row.id)}>{name}</a> },
             { title: 'Services', dataIndex: 'services', align: 'right', width: 90 },
-            { title: 'Operations', dataIndex: 'operations', align: 'right', width: 125, sorter: (a, b) => a.operations - b.operations },
+            { title: 'Operations', dataIndex: 'operations', align: 'right', width: 110 },
+            { title: 'Revision', dataIndex: 'revision', align: 'right', width: 90 },
             { title: 'Findings', width: 150, render: (_, row) => row.errors + row.warnings === 0 ? <span className="faint">none</span> : <>{row.errors > 0 && <span className="bad">{row.errors} errors </span>}{row.warnings > 0 && `${row.warnings} warnings`}</> },
             { title: 'From', dataIndex: 'source', ellipsis: true },
-            { title: 'Imported', dataIndex: 'importedAt', width: 150, sorter: (a, b) => a.importedAt.localeCompare(b.importedAt), render: (at: string) => <When at={at} /> },
+            { title: 'Imported', dataIndex: 'importedAt', width: 150, sorter: true, render: (at: string) => <When at={at} /> },
           ]}
         />
       )}

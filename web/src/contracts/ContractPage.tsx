@@ -81,8 +81,8 @@ export function ContractPage() {
       <div className={css.head}>
         <h1>{whole.name}</h1>
         <span className="dim clip">{whole.types.toLocaleString('en')} types · from {whole.source}</span>
-        <button type="button" className={`chip ${problems ? 'caution' : ''}`} onClick={() => show({ show: 'findings' })}>{whole.findings.length} findings</button>
-        <button type="button" className="chip" onClick={() => show({ show: 'documents' })}>{whole.documents.length} documents</button>
+        <button type="button" className={`chip ${problems ? 'caution' : ''}`} onClick={() => show({ show: 'findings' })}>{whole.findings.length} {whole.findings.length === 1 ? 'finding' : 'findings'}</button>
+        <button type="button" className="chip" onClick={() => show({ show: 'documents' })}>{whole.documents.length} {whole.documents.length === 1 ? 'document' : 'documents'}</button>
         <button type="button" className="chip" onClick={() => show({ show: 'revisions' })}>revision {whole.revision}</button>
         <span className="grow" />
         <Button danger type="text" onClick={remove}>Remove</Button>

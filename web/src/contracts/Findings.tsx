@@ -34,7 +34,7 @@ export function Findings({ findings, onPlace }: { findings: Finding[]; onPlace?:
             title: 'Where', width: 210, sorter: (a, b) => a.document.localeCompare(b.document) || a.line - b.line,
             render: (_, f) => {
               const where = `${f.document}:${f.line}:${f.column}`;
-              return onPlace ? <button type="button" className="linkish mono" style={{ overflowWrap: 'anywhere', textAlign: 'left' }}>{where}</button> : <span className="mono" style={{ overflowWrap: 'anywhere' }}>{where}</span>;
+              return onPlace ? <button type="button" className="linkish mono" style={{ overflowWrap: 'anywhere', textAlign: 'left', whiteSpace: 'normal' }}>{where}</button> : <span className="mono" style={{ overflowWrap: 'anywhere' }}>{where}</span>;
             },
           },
         ]}

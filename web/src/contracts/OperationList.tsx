@@ -20,7 +20,7 @@ export function OperationList({ operations, chosen, onPick }: { operations: Offe
   return (
     <>
       <div style={{ padding: 8 }}>
-        <Input size="small" allowClear placeholder={`Find among ${operations.length} operations`} value={text} onChange={(e) => setText(e.target.value)} />
+        <Input size="small" allowClear placeholder={operations.length === 1 ? 'Find an operation' : `Find among ${operations.length} operations`} value={text} onChange={(e) => setText(e.target.value)} />
       </div>
       <div style={{ overflow: 'auto', flex: 1 }}>
         {ports.map((its) => (

@@ -64,7 +64,7 @@ export function RefreshPage() {
                   <span className={`chip ${LOOK[fill.outcome]}`} style={{ minWidth: 52, textAlign: 'center' }}>{WORD[fill.outcome]}</span>
                   <span title={fill.target}>{shortPath(fill.target)}</span>
                   <span className="mono dim">{fill.what}</span>
-                  <span className="dim clip grow" title={fill.why}>{fill.outcome === 'moved' ? 'to the same field of the new revision' : fill.why}</span>
+                  <span className="dim clip grow" title={fill.why}>{fill.why}</span>
                 </div>
               ))}
             </div>

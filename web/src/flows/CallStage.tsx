@@ -98,18 +98,16 @@ export function CallStage({
       return {
         path: row.path,
         search: row.name,
-        name: (
+        name: <FieldName row={row} onToggle={row.expandable ? () => toggle(row) : undefined} />,
+        action: (
           <>
-            <FieldName row={row} onToggle={row.expandable ? () => toggle(row) : undefined} />
-            <span className="row" style={{ gap: 6, marginLeft: 6, minWidth: 0 }}>
-              {(row.typeChoices > 0 || row.elementChoices > 1) && contractId !== undefined && (
-                <PickMenu contract={contractId} at={at} row={row} onPick={(path) => { change(repicked(stage.fills, row, path)); onFocus(path); }} />
-              )}
-              {row.choice && chosen && <span className="chip fine">chosen</span>}
-              {isOn && row.choice && !chosen && <button type="button" className="linkish" onClick={() => change(withChosen(stage.fills, row, rows))}>this one</button>}
-              {isOn && row.next && <button type="button" className="linkish" onClick={() => { change(withNextRow(stage.fills, row)); onFocus(row.next ?? row.path); }}>add another</button>}
-              {isOn && row.occurrence > 1 && <button type="button" className="linkish" onClick={() => change(withoutFilledRow(stage.fills, row))}>remove</button>}
-            </span>
+            {(row.typeChoices > 0 || row.elementChoices > 1) && contractId !== undefined && (
+              <PickMenu contract={contractId} at={at} row={row} onPick={(path) => { change(repicked(stage.fills, row, path)); onFocus(path); }} />
+            )}
+            {row.choice && chosen && <span className="chip fine">chosen</span>}
+            {isOn && row.choice && !chosen && <button type="button" className="linkish" onClick={() => change(withChosen(stage.fills, row, rows))}>this one</button>}
+            {isOn && row.next && <button type="button" className="linkish" onClick={() => { change(withNextRow(stage.fills, row)); onFocus(row.next ?? row.path); }}>add another</button>}
+            {isOn && row.occurrence > 1 && <button type="button" className="linkish" onClick={() => change(withoutFilledRow(stage.fills, row))}>remove</button>}
           </>
         ),
         fillable: row.leaf,

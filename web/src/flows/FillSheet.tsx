@@ -15,6 +15,7 @@ export type Target = {
   path: string;
   search: string;
   name: ReactNode;
+  action?: ReactNode;
   fillable: boolean;
   repeats: boolean;
   required: boolean;
@@ -170,11 +171,17 @@ export function FillSheet({
                         {isOn && <kbd>Tab</kbd>}
                       </span>
                     ) : target.fillable ? (
+                      <>
+                      {target.action}
                       <button type="button" className={css.emptyCell} tabIndex={-1} onClick={() => isOn && edit(target.path)}>
                         {isOn ? (target.values.length ? `one of ${target.values.slice(0, 3).join(', ')} …` : 'type, or drag a field here') : target.required ? <span className="bad">required</span> : ''}
                       </button>
+                      </>
                     ) : (
-                      <span className="dim">{target.filledBelow}{target.repeats && (isOn ? ' · Enter a repeated field to repeat for each' : ' · repeats')}</span>
+                      <>
+                        {target.action}
+                        <span className="dim clip">{target.filledBelow}{target.repeats && (isOn ? ' · Enter: for each' : ' · repeats')}</span>
+                      </>
                     )}
                   </span>
                   {suggestion && !fill ? (

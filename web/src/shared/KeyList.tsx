@@ -4,6 +4,15 @@ import css from './Shell.module.css';
 const KEYS: [string, [string, string][]][] = [
   ['Everywhere', [['Ctrl K', 'find anything'], ['?', 'this list']]],
   [
+    'In a message sheet',
+    [
+      ['↑ ↓', 'move'],
+      ['→ ←', 'expand, collapse'],
+      ['+ −', 'one level more, one less'],
+      ['/', 'find a field'],
+    ],
+  ],
+  [
     'On the flow page',
     [
       ['↑ ↓', 'move in the fill sheet'],

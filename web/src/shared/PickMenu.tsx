@@ -7,6 +7,15 @@ import type { PickChoice, SheetRow } from '../api/types';
 /** Which message of which operation a sheet shows. */
 export type MessageAt = { service?: string; port?: string; operation?: string; message: string };
 
+/** A name that holds what was typed comes before a text that mentions it. */
+function nameFirst(a: { label?: unknown }, b: { label?: unknown }, info: { searchValue: string }): number {
+  const rank = (o: { label?: unknown }) => {
+    const at = String(o.label).toLowerCase().indexOf(info.searchValue.toLowerCase());
+    return at < 0 ? 1000 : at;
+  };
+  return rank(a) - rank(b) || String(a.label).localeCompare(String(b.label), 'en', { numeric: true });
+}
+
 /** The derived types and substitutes of a row, searchable, asked for when the list is opened. */
 export function PickMenu({ contract, at, row, onPick }: { contract: number; at: MessageAt; row: SheetRow; onPick: (path: string) => void }) {
   const [open, setOpen] = useState(false);
@@ -23,13 +32,13 @@ export function PickMenu({ contract, at, row, onPick }: { contract: number; at: 
     ...(elements.length ? [{ label: 'Elements that can stand here', options: elements.map(option) }] : []),
     ...(types.length ? [{ label: 'Types', options: types.map(option) }] : []),
   ];
-  const count = row.elementChoices + row.typeChoices;
+  const count = row.elementChoices || row.typeChoices;
   const shown = row.picked ?? (row.path !== row.declared && row.elementChoices > 0 ? row.name : undefined);
   return (
     <Select
       size="small"
       variant="filled"
-      showSearch={{ optionFilterProp: 'search' }}
+      showSearch={{ optionFilterProp: 'search', filterSort: nameFirst }}
       aria-label={`Pick for ${row.name}`}
       className="mono"
       status={row.mustPick && !shown ? 'error' : undefined}

@@ -62,6 +62,11 @@ public final class SimulatorHost implements AutoCloseable {
         return knobs;
     }
 
+    /** Replaces the simulator under {@code /name}, as when a service has a new version. */
+    public void replace(String name, Simulator simulator) {
+        hosted.computeIfPresent(name, (k, before) -> new Hosted(simulator, before.knobs(), before.count()));
+    }
+
     /** Returns the address of a simulator. */
     public String address(String name) {
         return "http://127.0.0.1:" + port() + "/" + name;

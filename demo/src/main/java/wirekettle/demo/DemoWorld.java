@@ -5,6 +5,7 @@ import com.fasterxml.jackson.databind.ObjectMapper;
 import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.io.InputStream;
+import java.nio.charset.StandardCharsets;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -75,11 +76,65 @@ public final class DemoWorld implements AutoCloseable {
                 "papers/loan-agreement.xsd");
     }
 
+    /**
+     * Returns the documents of Vanline Desk as they are announced for next year: another namespace, one field gone, one
+     * new, one narrower.
+     */
+    public static GivenDocuments vanlineNextYear() throws IOException {
+        String wsdl = new String(resource("vanline/VanlineDesk.wsdl"), StandardCharsets.UTF_8)
+                .replace("urn:halewick:vanline:2", "urn:halewick:vanline:3")
+                .replace("<xs:element name=\"since\" type=\"xs:date\" minOccurs=\"0\"/>", "")
+                .replace(
+                        "<xs:maxLength value=\"16\"/></xs:restriction></xs:simpleType></xs:element>",
+                        "<xs:maxLength value=\"12\"/></xs:restriction></xs:simpleType></xs:element>"
+                                + "<xs:element name=\"language\" type=\"xs:language\" minOccurs=\"0\"/>");
+        return new GivenDocuments().add("VanlineDesk.wsdl", wsdl.getBytes(StandardCharsets.UTF_8));
+    }
+
+    /**
+     * Returns the documents of the Institution Register as they are announced for next year: another namespace, a
+     * shorter number, one field gone, one new, one more purpose.
+     */
+    public static GivenDocuments registerNextYear() throws IOException {
+        GivenDocuments next = new GivenDocuments();
+        registerDocuments()
+                .files()
+                .forEach((name, bytes) -> next.add(
+                        name,
+                        new String(bytes, StandardCharsets.UTF_8)
+                                .replace("urn:halewick:register:1", "urn:halewick:register:2")
+                                .replace("<xs:maxLength value=\"20\"/>", "<xs:maxLength value=\"12\"/>")
+                                .replace("<xs:element name=\"collectOn\" type=\"xs:date\" minOccurs=\"0\"/>", "")
+                                .replace(
+                                        "<xs:element name=\"insuredValue\"",
+                                        "<xs:element name=\"currency\" type=\"xs:string\" minOccurs=\"0\"/>"
+                                                + "<xs:element name=\"insuredValue\"")
+                                .replace(
+                                        "<xs:enumeration value=\"storage\"/>",
+                                        "<xs:enumeration value=\"storage\"/><xs:enumeration value=\"repair\"/>")
+                                .getBytes(StandardCharsets.UTF_8)));
+        return next;
+    }
+
+    /** Puts the next version of Vanline Desk in the place of the present one. */
+    public void turnTheYear() throws IOException {
+        String rules = new String(resource("vanline/rules.json"), StandardCharsets.UTF_8)
+                .replace("urn:halewick:vanline:2", "urn:halewick:vanline:3");
+        Simulator next =
+                simulator("vanline", rules.getBytes(StandardCharsets.UTF_8), "transports.xml", vanlineNextYear());
+        simulators.put("vanline", next);
+        host.replace("vanline", next);
+    }
+
     private static Simulator simulator(String folder, String data, GivenDocuments documents) throws IOException {
+        return simulator(folder, resource(folder + "/rules.json"), data, documents);
+    }
+
+    private static Simulator simulator(String folder, byte[] ruleFile, String data, GivenDocuments documents)
+            throws IOException {
         try {
             Contract contract = ContractReader.read(documents, true);
-            List<SimulatorRule> rules =
-                    new ObjectMapper().readValue(resource(folder + "/rules.json"), new TypeReference<>() {});
+            List<SimulatorRule> rules = new ObjectMapper().readValue(ruleFile, new TypeReference<>() {});
             Node tree =
                     NodeReader.read(new ByteArrayInputStream(resource(folder + "/" + data)), data, XmlLimits.DOCUMENTS);
             return new Simulator(contract, rules, tree);

@@ -195,6 +195,15 @@ public final class Browser implements AutoCloseable {
         return ((JavascriptExecutor) driver).executeScript(script, arguments);
     }
 
+    /** Waits until nothing on the page moves any more. */
+    public void settle() {
+        until(
+                "nothing moves",
+                () -> Boolean.TRUE.equals(
+                        script(
+                                "return document.getAnimations().every(a => a.playState !== 'running' || a.effect.getTiming().iterations === Infinity)")));
+    }
+
     /** Saves a picture of the page. */
     public void picture(Path file) throws IOException {
         Files.createDirectories(file.toAbsolutePath().getParent());

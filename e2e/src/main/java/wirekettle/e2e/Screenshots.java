@@ -1,8 +1,14 @@
 package wirekettle.e2e;
 
+import com.fasterxml.jackson.databind.JsonNode;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Map;
+import org.openqa.selenium.By;
+import wirekettle.demo.DemoWorld;
+import wirekettle.demo.LargeContract;
+import wirekettle.demo.ProductClient;
 
 /** Takes the pictures of docs/screenshots from a product started with {@code --demo}: {@code Screenshots ADDRESS FOLDER}. */
 public final class Screenshots {
@@ -18,6 +24,7 @@ public final class Screenshots {
             browser.open("/contracts/1");
             browser.seeText("registrationNumber>");
             browser.picture(folder.resolve("contract.png"));
+            contracts(browser, new ProductClient(args[0]), folder);
             browser.open("/datasets");
             browser.seeText("loans");
             browser.open("/datasets/1");
@@ -36,5 +43,78 @@ public final class Screenshots {
             browser.seeText("UnknownInstitution");
             browser.picture(folder.resolve("run.png"));
         }
+    }
+
+    /** A large contract, findings, a refresh of a contract whose source changed, a picked type, endpoints. */
+    private static void contracts(Browser browser, ProductClient product, Path folder) throws IOException {
+        product.signIn("ada", "halewick-demo");
+        String large =
+                imported(product, "", LargeContract.documents(10_000, 30, 6).files());
+        browser.open("/contracts/" + large);
+        browser.seeText("10,000 types");
+        browser.seeText("urn:halewick:catalogue");
+        browser.picture(folder.resolve("contract-large.png"));
+        product.send("DELETE", "/api/contracts/" + large, null, Map.of());
+
+        String awkward = imported(product, "", Map.of("saved.wsdl", awkward("saved-by-browser.wsdl")));
+        browser.open("/contracts/" + awkward + "?show=findings");
+        browser.seeText("script-removed");
+        browser.settle();
+        browser.picture(folder.resolve("findings.png"));
+        product.send("DELETE", "/api/contracts/" + awkward, null, Map.of());
+
+        JsonNode job = await(
+                product,
+                product.upload(
+                        "/api/imports/files?contract=1",
+                        "files",
+                        Map.copyOf(DemoWorld.registerNextYear().files())));
+        browser.open("/contracts/1/refresh/" + job.get("id").asLong());
+        browser.seeText("What changed");
+        browser.settle();
+        browser.picture(folder.resolve("refresh.png"));
+
+        browser.open("/flows?new=1&dataset=loans&contract=Loan%20Clearance&service=LoanClearance"
+                + "&port=ClearancePort&operation=SubmitDocument");
+        browser.seeText("Read records from");
+        browser.click(".ant-modal-footer .ant-btn-primary:not([disabled])");
+        browser.seeText("SubmitDocument request");
+        browser.row("}document").findElement(By.cssSelector(".ant-select")).click();
+        browser.seeText("ConditionReport");
+        browser.settle();
+        browser.picture(folder.resolve("flow-pick.png"));
+        product.send(
+                "DELETE", browser.location().replaceAll("\\?.*", "").replace("/flows", "/api/flows"), null, Map.of());
+
+        browser.open("/settings");
+        browser.seeText("Allowed hosts");
+        browser.driver()
+                .findElement(By.xpath("//*[@role='tab' and normalize-space()='Endpoints']"))
+                .click();
+        browser.seeText("wants more");
+        browser.driver()
+                .findElement(By.xpath("//tr[contains(., 'Loan Clearance')]//button[contains(@class, 'expand')]"))
+                .click();
+        browser.seeText("UsernameToken");
+        browser.settle();
+        browser.picture(folder.resolve("endpoints.png"));
+    }
+
+    private static byte[] awkward(String name) throws IOException {
+        return Screenshots.class.getResourceAsStream("/awkward/" + name).readAllBytes();
+    }
+
+    private static String imported(ProductClient product, String query, Map<String, byte[]> files) throws IOException {
+        return await(product, product.upload("/api/imports/files" + query, "files", files))
+                .get("contract")
+                .asText();
+    }
+
+    private static JsonNode await(ProductClient product, JsonNode job) throws IOException {
+        JsonNode state = job;
+        while (state.get("state").asText().equals("reading")) {
+            state = product.get("/api/imports/" + job.get("id").asLong());
+        }
+        return state;
     }
 }

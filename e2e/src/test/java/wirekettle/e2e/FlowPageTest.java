@@ -3,35 +3,18 @@ package wirekettle.e2e;
 import static org.testng.Assert.assertEquals;
 import static org.testng.Assert.assertTrue;
 
-import java.nio.file.Files;
-import java.nio.file.Path;
-import java.util.List;
-import java.util.Map;
 import org.openqa.selenium.By;
 import org.openqa.selenium.Keys;
 import org.openqa.selenium.WebElement;
-import org.testng.ITestResult;
-import org.testng.annotations.AfterClass;
-import org.testng.annotations.AfterMethod;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.BeforeMethod;
 import org.testng.annotations.Test;
-import wirekettle.demo.DemoSeed;
-import wirekettle.demo.DemoWorld;
-import wirekettle.demo.StartedProduct;
 
 /** The flow page on the demo's data: filling by key, by drag and by a fix; undo; finding; what a failing record shows. */
-public class FlowPageTest {
-    private StartedProduct product;
-    private DemoWorld world;
-    private Browser browser;
-
+public class FlowPageTest extends BrowserTest {
     @BeforeClass
     public void start() throws Exception {
-        world = new DemoWorld(0);
-        product = new StartedProduct(Path.of(".."), List.of("-Xmx512m"), Map.of());
-        new DemoSeed(product.client(), world).sow();
-        browser = new Browser(product.address(), Files.createTempDirectory("flow-page-test-"));
+        begin("-Xmx512m", true);
         browser.signIn("ada", product.password());
     }
 
@@ -41,24 +24,6 @@ public class FlowPageTest {
         browser.seeText("50 rows");
         browser.until(
                 "the sample is shown", () -> browser.row("purpose").getText().contains("loan"));
-    }
-
-    @AfterMethod
-    public void pictureOfAFailure(ITestResult result) throws Exception {
-        if (!result.isSuccess()) {
-            browser.picture(Path.of("target/failed-" + result.getName() + ".png"));
-        }
-    }
-
-    @AfterClass(alwaysRun = true)
-    public void stop() throws Exception {
-        if (browser != null) {
-            browser.close();
-        }
-        if (product != null) {
-            product.close();
-        }
-        world.close();
     }
 
     /** Puts the focus on a row by its name; a click on the fill of a row in focus would edit it. */

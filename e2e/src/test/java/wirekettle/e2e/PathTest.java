@@ -4,64 +4,25 @@ import static org.testng.Assert.assertEquals;
 import static org.testng.Assert.assertTrue;
 
 import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
 import org.openqa.selenium.By;
 import org.openqa.selenium.Keys;
 import org.openqa.selenium.WebElement;
-import org.testng.ITestResult;
-import org.testng.annotations.AfterClass;
-import org.testng.annotations.AfterMethod;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.Test;
 import wirekettle.demo.DemoWorld;
-import wirekettle.demo.StartedProduct;
 
 /** A new user's whole way in the real interface: from nothing to a downloaded result, mostly by keyboard. */
-public class PathTest {
-    private StartedProduct product;
-    private DemoWorld world;
-    private Browser browser;
-    private Path files;
-
+public class PathTest extends BrowserTest {
     @BeforeClass
     public void start() throws Exception {
-        world = new DemoWorld(0);
-        product = new StartedProduct(Path.of(".."), List.of("-Xmx512m"), Map.of());
-        files = Files.createTempDirectory("path-test-");
+        begin("-Xmx512m", false);
         for (Map.Entry<String, byte[]> file :
                 DemoWorld.registerDocuments().files().entrySet()) {
             Files.write(files.resolve(file.getKey()), file.getValue());
         }
         Files.write(files.resolve("loans.csv"), DemoWorld.resource("data/loans.csv"));
-        browser = new Browser(product.address(), files);
-    }
-
-    @AfterMethod
-    public void pictureOfAFailure(ITestResult result) throws Exception {
-        if (!result.isSuccess()) {
-            browser.picture(Path.of("target/failed-" + result.getName() + ".png"));
-        }
-    }
-
-    @AfterClass(alwaysRun = true)
-    public void stop() throws Exception {
-        if (browser != null) {
-            browser.close();
-        }
-        if (product != null) {
-            product.close();
-        }
-        world.close();
-    }
-
-    private void upload(String... names) {
-        String all = String.join(
-                "\n",
-                List.of(names).stream().map(n -> files.resolve(n).toString()).toList());
-        WebElement input = browser.driver().findElement(By.cssSelector("input[type=file]"));
-        input.sendKeys(all);
     }
 
     @Test

@@ -51,7 +51,7 @@ public final class ContractComparison {
     private final Contract before;
     private final Contract after;
     private final List<Change> changes = new ArrayList<>();
-    private final Map<String, Integer> moreOf = new LinkedHashMap<>();
+    private final Map<String, Integer> toldOnce = new LinkedHashMap<>();
     private int fields;
     private String port = "";
     private String operation = "";
@@ -191,7 +191,7 @@ public final class ContractComparison {
         }
         String path = is.path();
         differ(path, "namespace", was.name().namespace(), is.name().namespace());
-        differ(path, "type", was.typeLabel(), is.typeLabel());
+        differ(path, "type", type(was), type(is));
         differ(path, "occurrence", occurrence(was), occurrence(is));
         differ(path, "facets", facets(was), facets(is));
         differ(path, "nillable", was.nillable() ? "yes" : "no", is.nillable() ? "yes" : "no");
@@ -269,6 +269,11 @@ public final class ContractComparison {
                         .orElse(null);
     }
 
+    /** What restricts a simple type is told as facets, so only another base is another type. */
+    private static String type(SheetField field) {
+        return field.rule() == null ? field.typeLabel() : field.rule().builtIn().name();
+    }
+
     private static String occurrence(SheetField field) {
         return field.min() + ".." + (field.max() < 0 ? "n" : field.max())
                 + (field.choice() == null
@@ -299,7 +304,7 @@ public final class ContractComparison {
 
     private void add(Kind kind, String path, String what, String was, String is) {
         // a changed namespace touches every field: it is told where it is first met
-        if (what.equals("namespace") && moreOf.merge(operation + message + was + is, 1, Integer::sum) > 1) {
+        if (what.equals("namespace") && toldOnce.merge(operation + message + was + is, 1, Integer::sum) > 1) {
             return;
         }
         if (changes.size() < MOST_CHANGES) {

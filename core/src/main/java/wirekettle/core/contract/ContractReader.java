@@ -53,7 +53,9 @@ public final class ContractReader {
         }
         return new Contract(
                 name(services, gathered),
-                entries,
+                entries.stream()
+                        .map(entry -> DocumentGatherer.resolve("", entry))
+                        .toList(),
                 List.copyOf(gathered.documents.values()),
                 gathered.unavailable,
                 services,

@@ -55,9 +55,7 @@ public record FlowBundle(
                 documents.add(new DocumentEntry(document.name(), document.hash()));
                 files.put("documents/" + document.hash(), document.bytes());
             }
-            entries.put(
-                    each.getKey(),
-                    new ContractEntry(List.of(each.getValue().documents().get(0).name()), documents));
+            entries.put(each.getKey(), new ContractEntry(each.getValue().entries(), documents));
         }
         files.put("contracts.json", JSON.writeValueAsBytes(entries));
         files.put("datasets.json", JSON.writeValueAsBytes(new TreeMap<>(datasets)));
@@ -105,17 +103,23 @@ public record FlowBundle(
         return files;
     }
 
-    /** Returns the files of a zip; one that unpacks beyond 256 MB is refused. */
+    /** Returns the files of a bundle's zip; one that unpacks beyond 256 MB is refused. */
     public static Map<String, byte[]> unzip(java.io.InputStream in) throws IOException {
+        return unzip(in, MOST_BYTES);
+    }
+
+    /** Returns the files of a zip; one that unpacks beyond a number of bytes is refused. */
+    public static Map<String, byte[]> unzip(java.io.InputStream in, long mostBytes) throws IOException {
         Map<String, byte[]> files = new LinkedHashMap<>();
         long total = 0;
         try (ZipInputStream zip = new ZipInputStream(in)) {
             for (ZipEntry entry = zip.getNextEntry(); entry != null; entry = zip.getNextEntry()) {
                 if (!entry.isDirectory()) {
-                    byte[] bytes = zip.readNBytes((int) (MOST_BYTES - total + 1));
+                    byte[] bytes = zip.readNBytes((int) (mostBytes - total + 1));
                     total += bytes.length;
-                    if (total > MOST_BYTES || files.size() >= 5_000) {
-                        throw new IOException("the zip holds more than 256 MB or 5000 files; it is refused");
+                    if (total > mostBytes || files.size() >= 5_000) {
+                        throw new IOException(
+                                "the zip holds more than " + (mostBytes >> 20) + " MB or 5000 files; it is refused");
                     }
                     files.put(entry.getName(), bytes);
                 }

@@ -51,7 +51,9 @@ public class ContractComparisonTest {
             {
                 "<xs:enumeration value=\"delivered\"/>",
                 "<xs:enumeration value=\"delivered\"/><xs:enumeration value=\"lost\"/>",
-                "CHANGED reply /" + V + "TrackTransportResponse/" + V + "event/" + V + "kind type: 5 values > 6 values"
+                "CHANGED reply /" + V + "TrackTransportResponse/" + V + "event/" + V
+                        + "kind facets: one of collected, loaded, checked, delayed, delivered > one of collected, loaded,"
+                        + " checked, delayed, delivered, lost"
             },
             {
                 "soapAction=\"urn:halewick:vanline:TrackTransport\"",

@@ -163,4 +163,63 @@ public class FillPlanTest {
         assertTrue(xml.contains("<n1:frame xsi:type=\"n1:Travelling\"><n1:code>"), xml);
         assertEquals(kinds.check().problems(out.bytes()), List.of(), xml);
     }
+
+    private String written(MessageStyle style, Fill... fills) {
+        Message request = World.register()
+                .operation(null, null, "LookUpInstitution")
+                .orElseThrow()
+                .operation()
+                .input();
+        ByteOut out = new ByteOut();
+        FillPlan.compile(World.register(), request, null, List.of(fills), Set.of("loan"), expressions, style)
+                .write(loan("no", "RG-10400", "ref", ""), out);
+        return new String(out.bytes(), StandardCharsets.UTF_8);
+    }
+
+    @Test
+    public void anEndpointMayWantEmptyFieldsSentAndTheOrderOfTheFills() {
+        Fill purpose = Fill.constant("p", field("purpose"), "loan");
+        Fill number = Fill.wire("n", field("registrationNumber"), "$loan/no");
+        Fill by = Fill.constant("b", field("requestedBy"), "HALEWICK");
+        Fill reference = Fill.wire("r", field("loanReference"), "$loan/ref");
+        String sent = written(new MessageStyle(null, true, false, false), purpose, number, by, reference);
+        assertTrue(sent.contains("</n1:requestedBy><n1:loanReference></n1:loanReference><n1:purpose>"), sent);
+        String ordered = written(new MessageStyle(null, false, false, true), purpose, number, by, reference);
+        assertTrue(ordered.indexOf("purpose>") < ordered.indexOf("registrationNumber>"), ordered);
+        assertFalse(ordered.contains("loanReference"), ordered);
+    }
+
+    @Test
+    public void aRequiredChoiceWithoutABranchIsSaidAtDesignTimeAndTwoBranchesAtRunTime() {
+        Contract vanline = World.vanline();
+        Message request = vanline.operation(null, null, "BookTransport")
+                .orElseThrow()
+                .operation()
+                .input();
+        String v = "/{urn:halewick:vanline:2}";
+        FillPlan none = FillPlan.compile(vanline, request, null, List.of(), Set.of("loan"), expressions);
+        assertTrue(
+                none.designProblems().stream()
+                        .anyMatch(p -> p.code().equals("choice")
+                                && p.message().contains("needs one of deliverOn, deliverWithinDays")),
+                none.designProblems().toString());
+        FillPlan both = FillPlan.compile(
+                vanline,
+                request,
+                null,
+                List.of(
+                        Fill.constant("a", v + "BookTransport" + v + "deliverOn", "2026-12-11"),
+                        Fill.wire("b", v + "BookTransport" + v + "deliverWithinDays", "$loan/days")),
+                Set.of("loan"),
+                expressions);
+        assertTrue(both.designProblems().stream().noneMatch(p -> p.code().equals("choice")));
+        List<String> with = both.write(loan("days", "3"), new ByteOut()).stream()
+                .map(MappingProblem::code)
+                .toList();
+        assertTrue(with.contains("choice"), with.toString());
+        List<String> without = both.write(loan("days", ""), new ByteOut()).stream()
+                .map(MappingProblem::code)
+                .toList();
+        assertFalse(without.contains("choice"), without.toString());
+    }
 }

@@ -26,6 +26,8 @@ import wirekettle.server.web.Problem;
 /** Imports: new contracts, and refreshes of those there are, from an address, text or files. */
 @Path("/api")
 public class ImportResource {
+    private static final long MOST_BYTES = 64L << 20;
+
     @Inject
     ContractMapper mapper;
 
@@ -114,7 +116,8 @@ public class ImportResource {
         for (FileUpload file : files) {
             names.add(file.fileName());
             if (file.fileName().toLowerCase(java.util.Locale.ROOT).endsWith(".zip")) {
-                FlowBundle.unzip(Files.newInputStream(file.uploadedFile())).forEach(given::add);
+                FlowBundle.unzip(Files.newInputStream(file.uploadedFile()), MOST_BYTES)
+                        .forEach(given::add);
             } else {
                 given.add(file.fileName(), DocumentFile.read(file.uploadedFile()));
             }

@@ -28,7 +28,7 @@ import wirekettle.core.value.NodeWriter;
 import wirekettle.server.web.Problem;
 
 /** Message sheets, what can be picked in them, and example messages. */
-@Path("/api/contracts/{id}")
+@Path("/api")
 public class SheetResource {
     /** Above so many bytes of schemas an example is not checked: the JDK's validator would need too much memory. */
     private static final long MOST_BYTES_CHECKED = 6L << 20;
@@ -48,7 +48,7 @@ public class SheetResource {
 
     /** Returns the rows of a message's sheet that are in view. */
     @POST
-    @Path("sheet")
+    @Path("contracts/{id}/sheet")
     public SheetView.Page sheet(@PathParam("id") long id, SheetView.Query query) {
         Contract contract = store.get(id);
         Message message = message(offered(id, query.service(), query.port(), query.operation()), query.message());
@@ -86,7 +86,7 @@ public class SheetResource {
 
     /** Returns the derived types and elements that can be picked for the field at a path. */
     @GET
-    @Path("choices")
+    @Path("contracts/{id}/choices")
     public List<Choice> choices(
             @PathParam("id") long id,
             @QueryParam("service") String service,
@@ -113,7 +113,10 @@ public class SheetResource {
             String documentation = contract.schemas().element(element).documentation();
             all.add(new Choice("element", element.local(), element.namespace(), parent + step, documentation));
         }
-        for (Name type : field.typeChoices()) {
+        // an abstract element cannot stand there itself, whatever its type
+        boolean element =
+                field.picked() == null && all.stream().noneMatch(c -> c.path().equals(path.toString()));
+        for (Name type : !all.isEmpty() && element ? List.<Name>of() : field.typeChoices()) {
             SheetPath.Step step = new SheetPath.Step(path.last().name(), false, occurrence, type);
             Type defined = contract.schemas().type(TypeUse.named(type));
             all.add(new Choice(
@@ -128,7 +131,7 @@ public class SheetResource {
 
     /** Returns an example of a message, minimal or complete, with what was picked. */
     @GET
-    @Path("example")
+    @Path("contracts/{id}/example")
     public Example example(
             @PathParam("id") long id,
             @QueryParam("service") String service,

@@ -83,7 +83,8 @@ public class FlowCarryOver {
             boolean its = change.operation().equals(call.operation())
                     && change.message().equals("request")
                     && change.kind() == Kind.CHANGED
-                    && !change.what().equals("documentation");
+                    && !change.what().equals("documentation")
+                    && !change.what().equals("namespace");
             if (its) {
                 String what = change.what() + " " + change.before() + " → " + change.after();
                 changed.merge(change.field(), what, (a, b) -> a + "; " + b);
@@ -100,7 +101,9 @@ public class FlowCarryOver {
             } else {
                 String reason = each.outcome() == Outcome.LOST
                         ? "the field is gone"
-                        : each.outcome() == Outcome.MOVED ? "now " + each.fill().target() : why;
+                        : each.outcome() == Outcome.MOVED
+                                ? "to the same field of the new revision" + (why == null ? "" : "; " + why)
+                                : why;
                 fills.add(new TouchedFill(
                         call.id(),
                         each.fill().id(),

@@ -1,0 +1,60 @@
+package wirekettle.e2e;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import org.openqa.selenium.By;
+import org.openqa.selenium.WebElement;
+import org.testng.ITestResult;
+import org.testng.annotations.AfterClass;
+import org.testng.annotations.AfterMethod;
+import wirekettle.demo.DemoSeed;
+import wirekettle.demo.DemoWorld;
+import wirekettle.demo.StartedProduct;
+
+/** A started product of one's own with the demo's outside world and a browser; a failing test leaves a picture. */
+abstract class BrowserTest {
+    StartedProduct product;
+    DemoWorld world;
+    Browser browser;
+    Path files;
+
+    /** Starts everything; {@code seeded} fills the product with the demo's data. */
+    void begin(String heap, boolean seeded) throws Exception {
+        world = new DemoWorld(0);
+        product = new StartedProduct(Path.of(".."), List.of(heap), Map.of());
+        files = Files.createTempDirectory("browser-test-");
+        if (seeded) {
+            new DemoSeed(product.client(), world).sow();
+        }
+        browser = new Browser(product.address(), files);
+    }
+
+    /** Gives files of the test's folder to the file field that is shown. */
+    void upload(String... names) {
+        String all = String.join(
+                "\n",
+                List.of(names).stream().map(n -> files.resolve(n).toString()).toList());
+        WebElement input = browser.driver().findElement(By.cssSelector("input[type=file]"));
+        input.sendKeys(all);
+    }
+
+    @AfterMethod
+    public void pictureOfAFailure(ITestResult result) throws Exception {
+        if (!result.isSuccess()) {
+            browser.picture(Path.of("target/failed-" + result.getName() + ".png"));
+        }
+    }
+
+    @AfterClass(alwaysRun = true)
+    public void end() throws Exception {
+        if (browser != null) {
+            browser.close();
+        }
+        if (product != null) {
+            product.close();
+        }
+        world.close();
+    }
+}
