@@ -1,8 +1,6 @@
 package wirekettle.cli;
 
 import java.io.IOException;
-import java.nio.charset.StandardCharsets;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.Callable;
 import picocli.CommandLine.Command;
@@ -13,12 +11,8 @@ import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.ContractRefused;
 import wirekettle.core.contract.Message;
 import wirekettle.core.contract.Operation;
-import wirekettle.core.schema.ElementDecl;
-import wirekettle.core.schema.ExampleMessage;
 import wirekettle.core.schema.Picks;
-import wirekettle.core.soap.Envelopes;
-import wirekettle.core.value.Node;
-import wirekettle.core.value.NodeWriter;
+import wirekettle.core.soap.ExampleEnvelope;
 
 /** Makes sample messages. */
 @Command(
@@ -110,43 +104,25 @@ final class Envelope implements Callable<Integer> {
     }
 
     private int show(Contract contract, Offered offered, Message message) {
-        List<String> problems = new ArrayList<>();
-        List<Node> headers = examples(contract, message.headers(), false, problems);
-        List<Node> body = examples(contract, message.body(), message.encoded(), problems);
+        ExampleEnvelope example = ExampleEnvelope.of(contract, message, all, Picks.of(picks));
         String label = offered.service().name() + " " + offered.port().name() + " "
                 + offered.operation().key();
         if (!check) {
             System.out.println("<!-- " + label + " -->");
-            System.out.println(Envelopes.write(offered.port().soapVersion(), headers, body, true));
-            problems.forEach(p -> System.err.println("note: " + p));
+            System.out.println(example.text(offered.port().soapVersion(), true));
+            example.problems().forEach(p -> System.err.println("note: " + p));
             return 0;
         }
-        List<String> wrong = new ArrayList<>();
-        List<Node> roots = new ArrayList<>(headers);
-        roots.addAll(body);
-        for (Node root : roots) {
-            wrong.addAll(contract.check().problems(NodeWriter.write(root, false).getBytes(StandardCharsets.UTF_8)));
-        }
+        List<String> wrong = example.wrong(contract);
         if (wrong.isEmpty()) {
             System.out.println("valid    " + label);
             return 0;
         }
-        if (!problems.isEmpty()) {
-            System.out.println("excused  " + label + "  " + problems.get(0));
+        if (!example.problems().isEmpty()) {
+            System.out.println("excused  " + label + "  " + example.problems().get(0));
             return 0;
         }
         System.out.println("INVALID  " + label + "  " + wrong.get(0));
         return 1;
-    }
-
-    private List<Node> examples(Contract contract, List<ElementDecl> elements, boolean encoded, List<String> problems) {
-        ExampleMessage.Wish wish = new ExampleMessage.Wish(all, Picks.of(picks), encoded);
-        List<Node> nodes = new ArrayList<>();
-        for (ElementDecl element : elements) {
-            ExampleMessage.Result result = contract.example(element, wish);
-            problems.addAll(result.problems());
-            nodes.add(result.root());
-        }
-        return nodes;
     }
 }

@@ -304,7 +304,7 @@ public class DemoServicesTest {
                 MessageStyle.PLAIN);
         assertEquals(kept.rows, List.of("G1|21", "G2|22", "G3|20.5", "G4|20", "G5|23"), kept.failures.toString());
         String reply = new String(kept.lines.get(0).exchange().reply(), java.nio.charset.StandardCharsets.UTF_8);
-        assertTrue(reply.contains("href=\"#id0\"") && reply.contains("multiRef id=\"id4\""), reply);
+        assertTrue(reply.contains("href=\"#id0\"") && reply.contains(" id=\"id4\""), reply);
     }
 
     @Test
@@ -338,6 +338,9 @@ public class DemoServicesTest {
                 kept.rows,
                 List.of("Maps and Globes", "Clocks", "Glass", "Violas", "Ship Models"),
                 kept.failures.toString());
+        String sent = new String(kept.lines.get(0).exchange().request(), java.nio.charset.StandardCharsets.UTF_8);
+        assertTrue(sent.startsWith(port.contains("Get") ? "GET http" : "POST http"), sent);
+        assertTrue(sent.contains("house=L%C3%BCnbr%C3%BCck+%26+Co"), sent);
     }
 
     private static List<Fill> export(String ticket, String value) {

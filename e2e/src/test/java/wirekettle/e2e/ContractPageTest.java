@@ -176,6 +176,24 @@ public class ContractPageTest extends BrowserTest {
     }
 
     @Test
+    public void aRepeatedFieldIsAddedAndRemoved() {
+        browser.open("/contracts/2?port=VanlinePort&operation=BookCrate");
+        browser.seeText("BookCrate>");
+        seeField("}content");
+        browser.until("the row is in focus", () -> {
+            field("}content").click();
+            return !browser.driver()
+                    .findElements(By.xpath("//button[.='add another']"))
+                    .isEmpty();
+        });
+        browser.press("add another");
+        browser.until("there are two", () -> browser.see("pre.xml").getText().split("<n1:content>").length == 3);
+        browser.press("remove");
+        browser.until(
+                "there is one again", () -> browser.see("pre.xml").getText().split("<n1:content>").length == 2);
+    }
+
+    @Test
     public void aDerivedTypeIsPickedInTheRowOfAFlowAndFilled() throws Exception {
         browser.open("/flows?new=1&dataset=loans&contract=Loan%20Clearance&service=LoanClearance"
                 + "&port=ClearancePort&operation=SubmitDocument");

@@ -169,7 +169,7 @@ public final class RecordWork {
                     failure == null ? null : failure.getMessage()));
             at.exchange = new Exchange(
                     address,
-                    envelope,
+                    caller.shown(envelope),
                     status,
                     result.answer() == null ? null : result.answer().body());
             if (failure == null

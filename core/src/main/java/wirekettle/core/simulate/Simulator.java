@@ -19,9 +19,9 @@ import wirekettle.core.mapping.FillPlan;
 import wirekettle.core.mapping.MappingProblem;
 import wirekettle.core.mapping.Scope;
 import wirekettle.core.schema.ElementDecl;
-import wirekettle.core.schema.ExampleMessage;
 import wirekettle.core.schema.Picks;
 import wirekettle.core.soap.Envelopes;
+import wirekettle.core.soap.ExampleEnvelope;
 import wirekettle.core.soap.Reply;
 import wirekettle.core.soap.ReplyReader;
 import wirekettle.core.value.Name;
@@ -183,12 +183,8 @@ public final class Simulator {
         if (operation.output() == null) {
             return new Answer(202, type(version), new byte[0], 0);
         }
-        ExampleMessage.Wish wish =
-                new ExampleMessage.Wish(true, Picks.NONE, operation.output().encoded());
-        List<Node> example = operation.output().body().stream()
-                .map(e -> contract.example(e, wish).root())
-                .toList();
-        String text = Envelopes.write(version, List.of(), example, false);
+        ExampleEnvelope example = ExampleEnvelope.of(contract, operation.output(), true, Picks.NONE);
+        String text = new ExampleEnvelope(List.of(), example.body(), List.of()).text(version, false);
         return new Answer(200, type(version), text.getBytes(StandardCharsets.UTF_8), 0);
     }
 

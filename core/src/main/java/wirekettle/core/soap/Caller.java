@@ -18,6 +18,11 @@ public interface Caller {
     /** Sends a message as it was written for the operation; failures are part of the result. */
     Result call(byte[] message);
 
+    /** Returns what is really sent for a message, as it is shown and kept: the envelope, or the HTTP request. */
+    default byte[] shown(byte[] message) {
+        return message;
+    }
+
     /** Reads what an operation answered once more, from the text that was kept of it. */
     static Reply reread(Operation operation, byte[] content) throws XmlProblem {
         return operation.http() != null ? HttpCaller.read(operation, content) : ReplyReader.read(content);

@@ -50,6 +50,18 @@ public final class HttpCaller implements Caller {
         }
     }
 
+    @Override
+    public byte[] shown(byte[] message) {
+        try {
+            Transport.Request request = request(message);
+            String head = request.method() + " " + request.address() + "\n";
+            String body = new String(request.body(), StandardCharsets.UTF_8);
+            return (body.isEmpty() ? head : head + "\n" + body).getBytes(StandardCharsets.UTF_8);
+        } catch (XmlProblem e) {
+            return message;
+        }
+    }
+
     private Transport.Request request(byte[] message) throws XmlProblem {
         Node parts = NodeReader.read(new ByteArrayInputStream(message), "request", XmlLimits.MESSAGES);
         String at = address + binding.location();

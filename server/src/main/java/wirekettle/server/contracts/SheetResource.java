@@ -6,7 +6,6 @@ import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.PathParam;
 import jakarta.ws.rs.QueryParam;
-import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
@@ -15,16 +14,13 @@ import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.Message;
 import wirekettle.core.contract.Operation;
 import wirekettle.core.schema.ElementDecl;
-import wirekettle.core.schema.ExampleMessage;
 import wirekettle.core.schema.Picks;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.SheetPath;
 import wirekettle.core.schema.Type;
 import wirekettle.core.schema.TypeUse;
-import wirekettle.core.soap.Envelopes;
+import wirekettle.core.soap.ExampleEnvelope;
 import wirekettle.core.value.Name;
-import wirekettle.core.value.Node;
-import wirekettle.core.value.NodeWriter;
 import wirekettle.server.web.Problem;
 
 /** Message sheets, what can be picked in them, and example messages. */
@@ -142,37 +138,18 @@ public class SheetResource {
             @QueryParam("pick") List<String> picks) {
         Contract contract = store.get(id);
         Offered offered = offered(id, service, port, operation);
-        Message chosen = message(offered, message);
-        List<String> problems = new ArrayList<>();
-        Picks picked = Picks.of(picks == null ? List.of() : picks);
-        List<Node> headers =
-                examples(contract, chosen.headers(), new ExampleMessage.Wish(complete, picked, false), problems);
-        List<Node> body = examples(
-                contract, chosen.body(), new ExampleMessage.Wish(complete, picked, chosen.encoded()), problems);
+        ExampleEnvelope made = ExampleEnvelope.of(
+                contract, message(offered, message), complete, Picks.of(picks == null ? List.of() : picks));
+        List<String> problems = new ArrayList<>(made.problems());
         long bytes =
                 contract.documents().stream().mapToLong(d -> d.bytes().length).sum();
         boolean checked = bytes < MOST_BYTES_CHECKED;
         if (checked && problems.isEmpty()) {
-            List<Node> all = new ArrayList<>(headers);
-            all.addAll(body);
-            all.forEach(node -> contract.check()
-                    .problems(NodeWriter.write(node, false).getBytes(StandardCharsets.UTF_8))
-                    .forEach(p -> problems.add("not valid against the contract's own schemas: " + p)));
+            made.wrong(contract).forEach(p -> problems.add("not valid against the contract's own schemas: " + p));
         }
         return new Example(
-                Envelopes.write(offered.port().soapVersion(), headers, body, true),
+                made.text(offered.port().soapVersion(), true),
                 problems.stream().limit(20).toList(),
                 checked);
-    }
-
-    private static List<Node> examples(
-            Contract contract, List<ElementDecl> elements, ExampleMessage.Wish wish, List<String> problems) {
-        List<Node> nodes = new ArrayList<>();
-        for (ElementDecl element : elements) {
-            ExampleMessage.Result result = contract.example(element, wish);
-            problems.addAll(result.problems());
-            nodes.add(result.root());
-        }
-        return nodes;
     }
 }

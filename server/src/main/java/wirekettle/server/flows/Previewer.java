@@ -114,7 +114,7 @@ public class Previewer {
                                         : computed.problem().message(),
                                 isShown));
                 if (isShown) {
-                    sends = tidy(out.bytes());
+                    sends = tidy(shown(flow, out.bytes()));
                     hashes.add(hash(out.bytes()));
                 }
             } else if (write && flow.rows() != null) {
@@ -154,6 +154,14 @@ public class Previewer {
                 keptReply,
                 replies.size(),
                 environment);
+    }
+
+    /** An HTTP operation sends no envelope: what is shown is its request, to the address the contract names. */
+    private static byte[] shown(PreparedFlow flow, byte[] message) {
+        return flow.offered().operation().http() == null
+                ? message
+                : Caller.of(null, flow.offered().port().address(), flow.offered(), null)
+                        .shown(message);
     }
 
     private static List<List<String>> tally(

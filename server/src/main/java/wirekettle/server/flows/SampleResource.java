@@ -172,7 +172,7 @@ public class SampleResource {
                 String.valueOf(call.endpoint()),
                 asked.environment(),
                 Previewer.hash(request),
-                new String(request, StandardCharsets.UTF_8),
+                new String(caller.shown(request), StandardCharsets.UTF_8),
                 answer == null ? 0 : answer.status(),
                 answer == null ? null : new String(answer.body(), StandardCharsets.UTF_8),
                 result.failure() == null ? null : result.failure().getMessage(),
