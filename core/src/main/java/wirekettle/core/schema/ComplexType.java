@@ -41,22 +41,4 @@ public record ComplexType(
         return new ComplexType(
                 null, "", null, false, content, List.of(), List.of(), false, Facets.NONE, false, false, false, null);
     }
-
-    /** Returns this type under another name and with another base, as a redefinition needs it. */
-    ComplexType renamed(Name other, TypeUse otherBase) {
-        return new ComplexType(
-                other,
-                documentation,
-                otherBase,
-                extension,
-                content,
-                attributes,
-                attributeGroups,
-                simpleContent,
-                contentFacets,
-                mixed,
-                isAbstract,
-                anyAttribute,
-                arrayOf);
-    }
 }

@@ -185,16 +185,16 @@ public final class SchemaReader {
                 base = named == null ? null : TypeUse.named(itself ? SchemaSet.original(name) : named);
                 XmlElement narrower = simple && !extension ? derivation.child(XSD, "simpleType") : null;
                 base = narrower == null ? base : new TypeUse(null, simpleType(narrower, null));
-                facets = simple && !extension ? facets(derivation) : Facets.NONE;
+                facets = simple && !extension ? FacetReader.read(derivation, this::note) : Facets.NONE;
             }
         }
         List<AttributeUse> uses = new ArrayList<>();
         List<Name> groups = new ArrayList<>();
         attributes(body, uses, groups);
         Particle content = simple ? null : content(body);
-        Name arrayOf = arrayOf(body, base, content);
+        Name arrayOf = SoapEncoding.isArray(base) ? arrayOf(body, content) : null;
         if (arrayOf != null) {
-            content = content != null ? content : items(arrayOf);
+            content = content != null ? content : SoapEncoding.items(arrayOf);
             base = null;
         }
         return new ComplexType(
@@ -213,11 +213,8 @@ public final class SchemaReader {
                 arrayOf);
     }
 
-    /** Returns what the items of a SOAP 1.1 array are (SOAP 1.1, 5.4.2; WSDL 1.1, 2.2); null for any other type. */
-    private Name arrayOf(XmlElement body, TypeUse base, Particle content) {
-        if (base == null || base.name() == null || !base.name().equals(new Name(SoapEncoding.NAMESPACE, "Array"))) {
-            return null;
-        }
+    /** Returns what the items of a SOAP 1.1 array are (SOAP 1.1, 5.4.2; WSDL 1.1, 2.2). */
+    private Name arrayOf(XmlElement body, Particle content) {
         for (XmlElement attribute : body.children(XSD, "attribute")) {
             String array = SoapEncoding.arrayType(attribute);
             if (array != null && array.indexOf('[') > 0) {
@@ -234,18 +231,7 @@ public final class SchemaReader {
                 return item == null ? TypeUse.ANY.name() : item;
             }
         }
-        boolean one = content instanceof Particle.Group group && group.parts().size() == 1;
-        if (one && ((Particle.Group) content).parts().get(0) instanceof Particle.Element item) {
-            return item.declaration().type().name() == null
-                    ? TypeUse.ANY.name()
-                    : item.declaration().type().name();
-        }
-        return TypeUse.ANY.name();
-    }
-
-    private static Particle items(Name type) {
-        ElementDecl item = ElementDecl.of(Name.of("item"), TypeUse.named(type));
-        return new Particle.Group(Particle.Kind.SEQUENCE, List.of(new Particle.Element(item, 0, -1)), 1, 1);
+        return SoapEncoding.onlyItem(content);
     }
 
     private Particle content(XmlElement node) {
@@ -379,7 +365,8 @@ public final class SchemaReader {
             if (redefining && base != null && name != null && name.equals(base.name())) {
                 base = TypeUse.named(SchemaSet.original(name));
             }
-            return new SimpleType(name, documentation, base, facets(restriction), null, List.of());
+            return new SimpleType(
+                    name, documentation, base, FacetReader.read(restriction, this::note), null, List.of());
         }
         XmlElement list = node.child(XSD, "list");
         if (list != null) {
@@ -403,51 +390,6 @@ public final class SchemaReader {
             note(node, Severity.ERROR, "derivation-missing", "a simple type has no restriction, list or union");
         }
         return new SimpleType(name, documentation, null, Facets.NONE, null, List.copyOf(members));
-    }
-
-    private Facets facets(XmlElement node) {
-        List<String> values = new ArrayList<>();
-        List<String> patterns = new ArrayList<>();
-        for (XmlElement child : node.children()) {
-            String value = child.attribute("value");
-            if (value != null && child.local().equals("enumeration")) {
-                values.add(value);
-            } else if (value != null && child.local().equals("pattern")) {
-                patterns.add(value);
-                if (XsdPattern.compile(value) == null) {
-                    note(child, Severity.WARNING, "bad-pattern", "the pattern " + value + " is not valid and ignored");
-                }
-            }
-        }
-        Facets facets = new Facets(
-                List.copyOf(values),
-                List.copyOf(patterns),
-                count(node, "length"),
-                count(node, "minLength"),
-                count(node, "maxLength"),
-                facet(node, "minInclusive"),
-                facet(node, "maxInclusive"),
-                facet(node, "minExclusive"),
-                facet(node, "maxExclusive"),
-                count(node, "totalDigits"),
-                count(node, "fractionDigits"),
-                facet(node, "whiteSpace"));
-        return facets.equals(Facets.NONE) ? Facets.NONE : facets;
-    }
-
-    private static String facet(XmlElement node, String local) {
-        XmlElement child = node.child(XSD, local);
-        return child == null ? null : child.attribute("value");
-    }
-
-    private Integer count(XmlElement node, String local) {
-        String value = facet(node, local);
-        try {
-            return value == null ? null : Integer.valueOf(value.strip());
-        } catch (NumberFormatException e) {
-            note(node.child(XSD, local), Severity.WARNING, "bad-facet", local + " “" + value + "” is no whole number");
-            return null;
-        }
     }
 
     private int occurs(XmlElement node, String attribute, int otherwise) {

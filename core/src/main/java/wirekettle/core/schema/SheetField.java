@@ -26,7 +26,7 @@ public final class SheetField {
      * @param branch the alternative it belongs to, from 1
      * @param of how many alternatives there are
      * @param required whether one of them must be there
-     * @param repeats whether several may be there
+     * @param repeats whether fields of several branches may be there together
      */
     public record Choice(int group, int branch, int of, boolean required, boolean repeats) {}
 
@@ -51,7 +51,7 @@ public final class SheetField {
     private volatile List<SheetField> children;
     private volatile String path;
 
-    private SheetField(SchemaSet schemas, SheetField parent, ElementDecl declaration, int min, int max, Choice choice) {
+    SheetField(SchemaSet schemas, SheetField parent, ElementDecl declaration, int min, int max, Choice choice) {
         this(schemas, parent, declaration, min, max, choice, null, 1, null);
     }
 
@@ -87,7 +87,7 @@ public final class SheetField {
         this.documentation = own.isEmpty() && defined != null ? defined.documentation() : own;
     }
 
-    private SheetField(SchemaSet schemas, SheetField parent, AttributeUse use) {
+    SheetField(SchemaSet schemas, SheetField parent, AttributeUse use) {
         this.head = null;
         this.occurrence = 1;
         this.picked = null;
@@ -108,7 +108,7 @@ public final class SheetField {
         this.rule = schemas.rule(type);
     }
 
-    private SheetField(SchemaSet schemas, SheetField parent, Particle.Any any, int min, int max, Choice choice) {
+    SheetField(SchemaSet schemas, SheetField parent, Particle.Any any, int min, int max, Choice choice) {
         this.head = null;
         this.occurrence = 1;
         this.picked = null;
@@ -138,79 +138,10 @@ public final class SheetField {
     public List<SheetField> children() {
         List<SheetField> made = children;
         if (made == null) {
-            made = List.copyOf(expand());
+            made = kind == Kind.ELEMENT ? SheetExpansion.of(this, schemas) : List.of();
             children = made;
         }
         return made;
-    }
-
-    private List<SheetField> expand() {
-        List<SheetField> fields = new ArrayList<>();
-        if (kind == Kind.ELEMENT && schemas.type(type) instanceof ComplexType complex) {
-            for (AttributeUse use : schemas.attributes(complex)) {
-                fields.add(new SheetField(schemas, this, use));
-            }
-            int[] choices = {0};
-            for (Particle particle : schemas.content(complex)) {
-                add(particle, 1, 1, null, fields, choices, 0);
-            }
-        }
-        return merged(fields);
-    }
-
-    /** A name that stands in several branches, as restrictions of choices often write it, is one field. */
-    private static List<SheetField> merged(List<SheetField> fields) {
-        java.util.Map<String, SheetField> byName = new java.util.LinkedHashMap<>();
-        for (SheetField field : fields) {
-            String key = field.kind == Kind.ANY ? "any" + byName.size() : field.kind + " " + field.name;
-            byName.putIfAbsent(key, field);
-        }
-        return List.copyOf(byName.values());
-    }
-
-    private void add(
-            Particle particle, int min, int max, Choice choice, List<SheetField> fields, int[] choices, int depth) {
-        int least = Math.min(min, particle.min());
-        int most = max < 0 || particle.max() < 0 ? -1 : Math.max(max, particle.max());
-        if (depth > 40) {
-            return;
-        }
-        if (particle instanceof Particle.Element element) {
-            fields.add(new SheetField(schemas, this, element.declaration(), least, most, choice));
-        } else if (particle instanceof Particle.ElementRef ref) {
-            ElementDecl found = schemas.element(ref.name());
-            ElementDecl declaration = found == null ? ElementDecl.of(ref.name(), TypeUse.ANY) : found;
-            fields.add(new SheetField(schemas, this, declaration, least, most, choice));
-        } else if (particle instanceof Particle.Any any) {
-            fields.add(new SheetField(schemas, this, any, least, most, choice));
-        } else if (particle instanceof Particle.GroupRef ref) {
-            Particle group = schemas.group(ref.name());
-            if (group != null) {
-                add(group, least, most, choice, fields, choices, depth + 1);
-            }
-        } else if (particle instanceof Particle.Group group) {
-            boolean picks =
-                    group.kind() == Particle.Kind.CHOICE && group.parts().size() > 1;
-            int number = picks ? ++choices[0] : 0;
-            int branch = 0;
-            for (Particle part : group.parts()) {
-                branch++;
-                Choice here = picks
-                        ? new Choice(
-                                number,
-                                branch,
-                                group.parts().size(),
-                                least > 0 && choice == null && mustPick(group),
-                                most != 1)
-                        : choice;
-                add(part, picks ? 0 : least, most, here, fields, choices, depth + 1);
-            }
-        }
-    }
-
-    /** A choice with a branch that may be empty is met by nothing at all. */
-    private static boolean mustPick(Particle.Group group) {
-        return group.parts().stream().allMatch(part -> part.min() > 0);
     }
 
     /**

@@ -91,11 +91,6 @@ public record SheetPath(List<Step> steps) {
         return steps.get(steps.size() - 1);
     }
 
-    /** Tells whether anything was picked on the way: a derived type or a further occurrence. */
-    public boolean picks() {
-        return steps.stream().anyMatch(s -> s.type() != null || s.occurrence() > 1);
-    }
-
     @Override
     public String toString() {
         StringBuilder out = new StringBuilder();

@@ -1,6 +1,7 @@
 package wirekettle.core.schema;
 
 import java.nio.charset.StandardCharsets;
+import java.util.List;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeReader;
@@ -62,5 +63,25 @@ public final class SoapEncoding {
     /** Returns the value of the attribute by which a contract names the items of an array (WSDL 1.1, 2.2), or null. */
     static String arrayType(XmlElement attribute) {
         return attribute.attribute(WSDL, "arrayType");
+    }
+
+    static boolean isArray(TypeUse base) {
+        return base != null && new Name(NAMESPACE, "Array").equals(base.name());
+    }
+
+    /** Returns the content of an array of a type, as the sheet shows it: items of any number. */
+    static Particle items(Name type) {
+        ElementDecl item = ElementDecl.of(Name.of("item"), TypeUse.named(type));
+        return new Particle.Group(Particle.Kind.SEQUENCE, List.of(new Particle.Element(item, 0, -1)), 1, 1);
+    }
+
+    /** Returns the type of the only element of a content that is spelt out, any when there is no such thing. */
+    static Name onlyItem(Particle content) {
+        boolean one = content instanceof Particle.Group group && group.parts().size() == 1;
+        if (one && ((Particle.Group) content).parts().get(0) instanceof Particle.Element item) {
+            Name type = item.declaration().type().name();
+            return type == null ? TypeUse.ANY.name() : type;
+        }
+        return TypeUse.ANY.name();
     }
 }

@@ -222,4 +222,36 @@ public class FillPlanTest {
                 .toList();
         assertFalse(without.contains("choice"), without.toString());
     }
+
+    @Test
+    public void aNameInTwoBranchesOfAChoiceIsNoConflictByItself() {
+        String wsdl = new String(World.documents("vanline").files().get("VanlineDesk.wsdl"), StandardCharsets.UTF_8)
+                .replace(
+                        "<xs:element name=\"deliverOn\" type=\"xs:date\"/>",
+                        "<xs:sequence><xs:element name=\"slot\" type=\"xs:int\"/>"
+                                + "<xs:element name=\"deliverOn\" type=\"xs:date\"/></xs:sequence>")
+                .replace(
+                        "<xs:element name=\"deliverWithinDays\" type=\"xs:positiveInteger\"/>",
+                        "<xs:sequence><xs:element name=\"slot\" type=\"xs:int\"/>"
+                                + "<xs:element name=\"deliverWithinDays\" type=\"xs:positiveInteger\"/></xs:sequence>");
+        Contract vanline = World.contract(World.text("VanlineDesk.wsdl", wsdl));
+        Message request = vanline.operation(null, null, "BookTransport")
+                .orElseThrow()
+                .operation()
+                .input();
+        String v = "/{urn:halewick:vanline:2}";
+        FillPlan plan = FillPlan.compile(
+                vanline,
+                request,
+                null,
+                List.of(
+                        Fill.constant("a", v + "BookTransport" + v + "slot", "4"),
+                        Fill.constant("b", v + "BookTransport" + v + "deliverWithinDays", "3")),
+                Set.of("loan"),
+                expressions);
+        List<String> codes = plan.write(loan("no", "1"), new ByteOut()).stream()
+                .map(MappingProblem::code)
+                .toList();
+        assertFalse(codes.contains("choice"), codes.toString());
+    }
 }
