@@ -3,6 +3,7 @@ package wirekettle.core.contract;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -30,7 +31,7 @@ public final class ContractComparison {
      * One difference.
      *
      * @param kind what happened
-     * @param port the port
+     * @param port the port; several, separated by commas, where they changed alike
      * @param operation the operation's key, empty for a change of the port
      * @param message request, reply, fault:NAME; empty for a change of the operation itself
      * @param field the field's path, empty for a change above fields
@@ -46,11 +47,15 @@ public final class ContractComparison {
             String field,
             String what,
             String before,
-            String after) {}
+            String after) {
+        private Change at(String ports) {
+            return new Change(kind, ports, operation, message, field, what, before, after);
+        }
+    }
 
     private final Contract before;
     private final Contract after;
-    private final List<Change> changes = new ArrayList<>();
+    private final Map<Change, Set<String>> changes = new LinkedHashMap<>();
     private final Map<String, Integer> toldOnce = new LinkedHashMap<>();
     private int fields;
     private String port = "";
@@ -67,7 +72,9 @@ public final class ContractComparison {
     public static List<Change> of(Contract before, Contract after) {
         ContractComparison comparison = new ContractComparison(before, after);
         comparison.ports();
-        return List.copyOf(comparison.changes);
+        List<Change> all = new ArrayList<>();
+        comparison.changes.forEach((change, ports) -> all.add(change.at(String.join(", ", ports))));
+        return all;
     }
 
     private void ports() {
@@ -308,7 +315,10 @@ public final class ContractComparison {
             return;
         }
         if (changes.size() < MOST_CHANGES) {
-            changes.add(new Change(kind, port, operation, message, path, what, was, is));
+            // ports of one service mostly offer the same operations: what changed alike is told once
+            String place = operation.isEmpty() ? port : "";
+            Change change = new Change(kind, place, operation, message, path, what, was, is);
+            changes.computeIfAbsent(change, c -> new LinkedHashSet<>()).add(port);
         }
     }
 }

@@ -79,6 +79,21 @@ public class ContractComparisonTest {
     }
 
     @Test
+    public void whatChangedAlikeAtSeveralPortsIsToldOnce() {
+        GivenDocuments next = new GivenDocuments();
+        World.documents("register")
+                .files()
+                .forEach((name, bytes) -> next.add(
+                        name,
+                        new String(bytes, StandardCharsets.UTF_8)
+                                .replace("<xs:maxLength value=\"20\"/>", "<xs:maxLength value=\"12\"/>")
+                                .getBytes(StandardCharsets.UTF_8)));
+        List<ContractComparison.Change> changes = ContractComparison.of(World.register(), World.contract(next));
+        assertEquals(changes.size(), 1, changes.toString());
+        assertEquals(changes.get(0).port(), "RegisterPort, RegisterPort12");
+    }
+
+    @Test
     public void fillsAreKeptMovedAndLost() {
         Contract moved = revised(
                 "urn:halewick:vanline:2",
