@@ -11,6 +11,7 @@ const Desk = lazy(() => import('./desk/Desk').then((m) => ({ default: m.Desk }))
 const ContractList = lazy(() => import('./contracts/ContractList').then((m) => ({ default: m.ContractList })));
 const ContractPage = lazy(() => import('./contracts/ContractPage').then((m) => ({ default: m.ContractPage })));
 const RefreshPage = lazy(() => import('./contracts/RefreshPage').then((m) => ({ default: m.RefreshPage })));
+const BenchPage = lazy(() => import('./bench/BenchPage').then((m) => ({ default: m.BenchPage })));
 const DatasetList = lazy(() => import('./datasets/DatasetList').then((m) => ({ default: m.DatasetList })));
 const DatasetPage = lazy(() => import('./datasets/DatasetPage').then((m) => ({ default: m.DatasetPage })));
 const FlowList = lazy(() => import('./flows/FlowList').then((m) => ({ default: m.FlowList })));
@@ -40,6 +41,7 @@ export function App() {
           <Route path="/contracts" element={<ContractList />} />
           <Route path="/contracts/:id" element={<ContractPage />} />
           <Route path="/contracts/:id/refresh/:job" element={<RefreshPage />} />
+          <Route path="/bench/:id" element={<BenchPage />} />
           <Route path="/datasets" element={<DatasetList />} />
           <Route path="/datasets/:id" element={<DatasetPage />} />
           <Route path="/flows" element={<FlowList />} />

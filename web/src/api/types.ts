@@ -1,3 +1,4 @@
+import type { Fill } from './flow';
 import type { components } from './schema';
 
 /** The API's types, generated from the committed OpenAPI document. */
@@ -21,6 +22,8 @@ export type TouchedFlow = S['TouchedFlow'];
 export type EndpointAdvice = S['EndpointAdvice'];
 export type MessageStyle = Required<S['MessageStyle']>;
 export type ImportJob = Omit<S['ImportJob'], 'findings'> & { findings: Finding[] };
+export type BenchCall = Omit<S['BenchCall'], 'values'> & { values: Fill[] };
+export type BenchRequest = Omit<S['BenchRequest'], 'fills'> & { fills: Fill[] };
 export type ImportObstacle = S['ImportObstacle'];
 export type Finding = Required<S['Finding']>;
 export type SheetRow = S['SheetRow'];

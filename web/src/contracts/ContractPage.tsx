@@ -87,6 +87,7 @@ export function ContractPage() {
         <span className="grow" />
         <Button danger type="text" onClick={remove}>Remove</Button>
         <Button onClick={() => setRefreshing(true)}>Refresh</Button>
+        {chosen?.callable && <Button onClick={() => navigate(`/bench/${id}?port=${chosen.port}&operation=${encodeURIComponent(chosen.key)}`)}>Try</Button>}
         {chosen?.callable && (
           <Button type="primary" onClick={() => navigate(`/flows?new=1&contract=${encodeURIComponent(whole.name)}&service=${chosen.service}&port=${chosen.port}&operation=${encodeURIComponent(chosen.key)}`)}>
             Build a flow

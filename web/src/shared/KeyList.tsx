@@ -12,6 +12,7 @@ const KEYS: [string, [string, string][]][] = [
       ['/', 'find a field'],
     ],
   ],
+  ['On the bench', [['Ctrl Enter', 'send']]],
   [
     'On the flow page',
     [

@@ -14,7 +14,7 @@ const PAGE = 200;
 const HEIGHT = 28;
 
 /** A message as an indented list of fields; only the rows in view are asked for, so a message may have thousands. */
-export function MessageSheet({ contract, at, picks = [], onPicks, children }: { contract: number; at: MessageAt; picks?: string[]; onPicks?: (picks: string[]) => void; children?: ReactNode }) {
+export function MessageSheet({ contract, at, picks = [], onPicks, cell, keys = true, children }: { contract: number; at: MessageAt; picks?: string[]; onPicks?: (picks: string[]) => void; cell?: (row: SheetRow) => ReactNode; keys?: boolean; children?: ReactNode }) {
   const [text, setText] = useState('');
   const [required, setRequired] = useState(false);
   const [level, setLevel] = useState<number>();
@@ -66,7 +66,7 @@ export function MessageSheet({ contract, at, picks = [], onPicks, children }: { 
     setOpen([]);
     setClosed([]);
   };
-  useKeys({
+  useKeys(!keys ? {} : {
     ArrowDown: () => go(on + 1),
     ArrowUp: () => go(on - 1),
     PageDown: () => go(on + 15),
@@ -122,8 +122,8 @@ export function MessageSheet({ contract, at, picks = [], onPicks, children }: { 
                       <button type="button" className="linkish" aria-label={`Add another ${row.name}`} onClick={() => onPicks(withNext(picks, row))}>add another</button>
                     )}
                     {onPicks && row.occurrence > 1 && <button type="button" className="linkish" aria-label={`Remove ${row.name} ${row.occurrence}`} onClick={() => onPicks(withoutRow(picks, row))}>remove</button>}
-                    <span className="dim clip grow" title={row.documentation}>{row.documentation}</span>
-                    {row.facets.length + row.values.length > 0 && <span className="mono faint clip" style={{ maxWidth: 200, fontSize: 11 }}>{row.values.length ? row.values.slice(0, 4).join(' | ') + (row.values.length > 4 ? ' …' : '') : row.facets.join(', ')}</span>}
+                    {cell && row.leaf ? <span className={css.cell}>{cell(row)}</span> : <span className="dim clip grow" title={row.documentation}>{row.documentation}</span>}
+                    {!cell && row.facets.length + row.values.length > 0 && <span className="mono faint clip" style={{ maxWidth: 200, fontSize: 11 }}>{row.values.length ? row.values.slice(0, 4).join(' | ') + (row.values.length > 4 ? ' …' : '') : row.facets.join(', ')}</span>}
                   </>
                 )}
               </div>

@@ -22,10 +22,11 @@ public final class World {
     /** Reads every document of a folder of the demo world. */
     public static GivenDocuments documents(String folder) {
         GivenDocuments given = new GivenDocuments();
-        try (Stream<Path> files = Files.list(DEMO.resolve(folder)).sorted()) {
+        Path root = DEMO.resolve(folder);
+        try (Stream<Path> files = Files.walk(root).sorted()) {
             for (Path file :
                     files.filter(f -> f.toString().matches(".*\\.(wsdl|xsd)")).toList()) {
-                given.add(file.getFileName().toString(), Files.readAllBytes(file));
+                given.add(root.relativize(file).toString(), Files.readAllBytes(file));
             }
         } catch (IOException e) {
             throw new UncheckedIOException(e);

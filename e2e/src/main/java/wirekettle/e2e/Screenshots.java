@@ -6,6 +6,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Map;
 import org.openqa.selenium.By;
+import org.openqa.selenium.Keys;
 import wirekettle.demo.DemoWorld;
 import wirekettle.demo.LargeContract;
 import wirekettle.demo.ProductClient;
@@ -85,6 +86,18 @@ public final class Screenshots {
         browser.picture(folder.resolve("flow-pick.png"));
         product.send(
                 "DELETE", browser.location().replaceAll("\\?.*", "").replace("/flows", "/api/flows"), null, Map.of());
+
+        browser.open("/bench/1?port=RegisterPort&operation=LookUpInstitution");
+        browser.seeText("ready");
+        browser.see("input[aria-label=registrationNumber]").sendKeys(Keys.chord(Keys.CONTROL, "a"), "RG-10696");
+        browser.until("the number is taken", () -> browser.see("input[aria-label=registrationNumber]")
+                .getAttribute("value")
+                .equals("RG-10696"));
+        browser.seeText("ready");
+        browser.keys(Keys.chord(Keys.CONTROL, Keys.ENTER));
+        browser.seeText("HTTP 200");
+        browser.settle();
+        browser.picture(folder.resolve("bench.png"));
 
         browser.open("/settings");
         browser.seeText("Allowed hosts");

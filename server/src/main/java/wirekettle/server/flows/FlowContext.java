@@ -23,9 +23,7 @@ import wirekettle.core.value.Node;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
-import wirekettle.server.settings.Endpoint;
-import wirekettle.server.settings.SettingsMapper;
-import wirekettle.server.web.Problem;
+import wirekettle.server.settings.Endpoints;
 
 /** Brings a flow file together with the contracts, datasets and endpoints it names. */
 @ApplicationScoped
@@ -40,7 +38,7 @@ public class FlowContext {
     DatasetStore datasetStore;
 
     @Inject
-    SettingsMapper settings;
+    Endpoints endpoints;
 
     @ConfigProperty(name = "wirekettle.fixed-clock")
     Optional<String> fixedClock;
@@ -81,12 +79,9 @@ public class FlowContext {
 
     private Map<String, MessageStyle> stylesOf(FlowFile file) {
         Map<String, MessageStyle> found = new HashMap<>();
-        file.first(Stage.Call.class).ifPresent(call -> {
-            Endpoint endpoint = call.endpoint() == null ? null : settings.endpoint(call.endpoint());
-            if (endpoint != null) {
-                found.put(call.endpoint(), endpoint.style());
-            }
-        });
+        file.first(Stage.Call.class)
+                .filter(call -> call.endpoint() != null)
+                .ifPresent(call -> found.put(call.endpoint(), endpoints.style(call.endpoint())));
         return found;
     }
 
@@ -122,15 +117,6 @@ public class FlowContext {
 
     /** Returns the address a Call goes to in an environment. */
     public String address(Stage.Call call, String environment) {
-        Endpoint endpoint = call.endpoint() == null ? null : settings.endpoint(call.endpoint());
-        String address = endpoint == null ? "" : endpoint.address(environment);
-        if (address.isBlank()) {
-            throw new Problem(
-                    422,
-                    "no-address",
-                    "Endpoint “" + call.endpoint() + "” has no address in " + environment
-                            + ": set it in the call's Delivery or in Settings.");
-        }
-        return address;
+        return endpoints.address(call.endpoint(), environment);
     }
 }
