@@ -199,4 +199,40 @@ public class BenchTest extends BrowserTest {
                 .text()
                 .contains("DESK9"));
     }
+
+    @Test
+    public void twoCallsAreComparedByStructureAndAFieldIsIgnored() throws Exception {
+        String text = client.get("/api/contracts/1/example?operation=LookUpInstitution&message=request&complete=false")
+                .get("text")
+                .asText();
+        long[] ids = new long[2];
+        String[] numbers = {"RG-10696", "RG-10400"};
+        for (int i = 0; i < 2; i++) {
+            String its = text.replaceAll("(<n1:registrationNumber>)[^<]*<", "$1" + numbers[i] + "<");
+            ids[i] = ended(client.post(
+                            "/api/bench/calls",
+                            request(1, "RegisterPort", "LookUpInstitution", "Institution Register", its)))
+                    .get("id")
+                    .asLong();
+        }
+        JsonNode all = client.get("/api/bench/comparison?one=" + ids[0] + "&other=" + ids[1]);
+        assertEquals(all.get("request").size(), 1, all.toString());
+        assertTrue(all.get("reply").toString().contains("LookUpInstitutionResponse/name"), all.toString());
+        JsonNode fewer = client.get(
+                "/api/bench/comparison?one=" + ids[0] + "&other=" + ids[1] + "&ignore=registrationNumber&ignore=name");
+        assertEquals(fewer.get("request").size(), 0);
+        assertEquals(fewer.get("reply").size(), all.get("reply").size() - 2, fewer.toString());
+        open();
+        browser.until(
+                "the calls are listed",
+                () -> browser.driver()
+                                .findElements(By.cssSelector("[aria-label=Calls] [role=listitem]"))
+                                .size()
+                        >= 2);
+        browser.see("[aria-label=Calls] [role=listitem] span").click();
+        browser.press("compare");
+        browser.seeText(" and call " + ids[1]);
+        browser.press("ignore");
+        browser.seeText("ignoring ");
+    }
 }

@@ -9,11 +9,13 @@ import jakarta.ws.rs.PUT;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.PathParam;
 import jakarta.ws.rs.QueryParam;
+import java.io.ByteArrayInputStream;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
@@ -25,6 +27,10 @@ import wirekettle.core.mapping.Fill;
 import wirekettle.core.mapping.FillPlan;
 import wirekettle.core.mapping.MappingProblem;
 import wirekettle.core.mapping.Scope;
+import wirekettle.core.value.Node;
+import wirekettle.core.value.NodeComparison;
+import wirekettle.core.value.NodeReader;
+import wirekettle.core.xml.XmlLimits;
 import wirekettle.core.xml.XmlProblem;
 import wirekettle.server.contracts.ContractMapper;
 import wirekettle.server.contracts.ContractStore;
@@ -344,6 +350,59 @@ public class BenchResource {
                         .map(row -> call(row, false))
                         .toList();
         return new Page<>(items, mapper.count(contract, port, operation, like));
+    }
+
+    /**
+     * What differs between two calls.
+     *
+     * @param request differences of what was sent
+     * @param reply differences of what came back
+     * @param problems why a side could not be compared
+     */
+    @Schema(
+            name = "BenchComparison",
+            requiredProperties = {"request", "reply", "problems"})
+    public record Comparison(
+            List<NodeComparison.Difference> request, List<NodeComparison.Difference> reply, List<String> problems) {}
+
+    /** Compares two calls by structure; the content of ignored names does not matter. */
+    @GET
+    @Path("bench/comparison")
+    public Comparison compare(
+            @QueryParam("one") long one, @QueryParam("other") long other, @QueryParam("ignore") List<String> ignore) {
+        BenchMapper.Row before = mapper.byId(one);
+        BenchMapper.Row after = mapper.byId(other);
+        if (before == null || after == null) {
+            throw Problem.missing("call");
+        }
+        Set<String> ignored = ignore == null ? Set.of() : Set.copyOf(ignore);
+        List<String> problems = new ArrayList<>();
+        return new Comparison(
+                differences("requests", before.request(), after.request(), ignored, problems),
+                differences("replies", before.reply(), after.reply(), ignored, problems),
+                problems);
+    }
+
+    private static List<NodeComparison.Difference> differences(
+            String what, String before, String after, Set<String> ignored, List<String> problems) {
+        if (before == null || after == null) {
+            if (before != after) {
+                problems.add("Only one of the calls has a reply.");
+            }
+            return List.of();
+        }
+        try {
+            return NodeComparison.of(node(before), node(after), ignored);
+        } catch (XmlProblem e) {
+            problems.add("The " + what + " cannot be compared by structure: one of them is no XML (" + e.getMessage()
+                    + ").");
+            return List.of();
+        }
+    }
+
+    private static Node node(String text) throws XmlProblem {
+        return NodeReader.read(
+                new ByteArrayInputStream(text.getBytes(StandardCharsets.UTF_8)), "message", XmlLimits.MESSAGES);
     }
 
     /** Asks a call that is going on to end. */
