@@ -41,12 +41,18 @@ export function BenchPage() {
     refetchInterval: (q) => (q.state.data?.state === 'running' ? 200 : false),
   });
   const running = call.data?.state === 'running';
+  // nothing can be typed or sent before the first message is there, or it would be overwritten
+  const [ready, setReady] = useState('');
+  const loaded = ready === key;
   useEffect(() => {
     if (!operation || started.current === key) return;
     started.current = key;
     setCallId(undefined);
     // a new operation begins with its smallest valid message
-    void api.get<{ text: string }>(`/contracts/${id}/example${query({ ...at, message: 'request' })}&complete=false`).then((e) => setText(e.text, 0));
+    void api.get<{ text: string }>(`/contracts/${id}/example${query({ ...at, message: 'request' })}&complete=false`).then((e) => {
+      setText(e.text, 0);
+      setReady(key);
+    }, setError);
     // only another operation starts afresh
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [key, operation]);
@@ -55,7 +61,7 @@ export function BenchPage() {
   }, [call.data, running, client]);
 
   const send = async (confirmed = false): Promise<void> => {
-    if (!operation || !chosen) return;
+    if (!operation || !chosen || !loaded) return;
     setError(undefined);
     try {
       const made = await api.post<BenchCall>('/bench/calls', { contract: contractId, ...at, endpoint: chosen, environment, text: request.text, confirmed });
@@ -97,7 +103,7 @@ export function BenchPage() {
         {running ? (
           <Button danger onClick={() => void api.post(`/bench/calls/${callId}/cancel`)}>Cancel</Button>
         ) : (
-          <Tooltip title="Ctrl Enter"><Button type="primary" danger={environment === 'Live'} onClick={() => void send()}>Send in {environment}</Button></Tooltip>
+          <Tooltip title="Ctrl Enter"><Button type="primary" disabled={!loaded} danger={environment === 'Live'} onClick={() => void send()}>Send in {environment}</Button></Tooltip>
         )}
       </div>
       <div className={css.body}>
@@ -106,10 +112,12 @@ export function BenchPage() {
             <b>Request</b>
             <Segmented<'Sheet' | 'Text'> size="small" value={side} onChange={setSide} options={['Sheet', 'Text']} />
             <span className="grow" />
-            {request.fields.length + request.problems.length > 0 ? <span className="bad">{request.fields.length + request.problems.length} {request.fields.length + request.problems.length === 1 ? 'problem' : 'problems'}</span> : <span className="dim">ready</span>}
+            {!loaded ? <span className="dim">reading the contract …</span> : request.fields.length + request.problems.length > 0 ? <span className="bad">{request.fields.length + request.problems.length} {request.fields.length + request.problems.length === 1 ? 'problem' : 'problems'}</span> : <span className="dim">ready</span>}
           </div>
           <Trouble error={error} />
-          {side === 'Sheet' ? (
+          {!loaded ? (
+            <Skeleton active style={{ padding: 14 }} />
+          ) : side === 'Sheet' ? (
             <MessageSheet contract={contractId} at={{ ...at, message: 'request' }} picks={picks} onPicks={(after) => setPicks(picks, after)}
               cell={(row) => (
                 <>

@@ -126,18 +126,18 @@ export function ImportContract({ refreshes, onClose, onDone }: { refreshes?: Con
         <Alert style={{ marginTop: 12 }} type={job.state === 'cancelled' ? 'info' : 'error'} showIcon title={job.message} />
       )}
       {done && <p>{refreshes ? 'Read' : 'Imported'} with {job.documents} {job.documents === 1 ? 'document' : 'documents'}{job.findings.length === 0 ? '; nothing unusual was found.' : '. What was unusual:'}</p>}
-      {job && !reading && job.obstacle && <Obstacle obstacle={job.obstacle} partly={done} onAllow={allow} onAccess={(also) => void start(also)} />}
+      {job && !reading && job.obstacle && <Obstacle obstacle={job.obstacle} partly={done} known={job.obstacle.kind === 'proxy-login' ? access.proxyUser : access.user} onAllow={allow} onAccess={(also) => void start(also)} />}
       {job && job.findings.length > (done ? 0 : 1) && <Findings findings={job.findings} />}
     </Modal>
   );
 }
 
 /** What stands between the import and a document, with the way past it. */
-function Obstacle({ obstacle, partly, onAllow, onAccess }: { obstacle: ImportObstacle; partly: boolean; onAllow: (host: string) => Promise<void>; onAccess: (access: Partial<Access>) => void }) {
-  const [name, setName] = useState('');
+function Obstacle({ obstacle, partly, known, onAllow, onAccess }: { obstacle: ImportObstacle; partly: boolean; known: string; onAllow: (host: string) => Promise<void>; onAccess: (access: Partial<Access>) => void }) {
+  const [name, setName] = useState(known);
   const [password, setPassword] = useState('');
   const proxy = obstacle.kind === 'proxy-login';
-  const login = () => onAccess(proxy ? { proxyUser: name, proxyPassword: password } : { user: name, password });
+  const login = () => name && onAccess(proxy ? { proxyUser: name, proxyPassword: password } : { user: name, password });
   return (
     <Alert
       style={{ margin: '12px 0' }}
@@ -155,8 +155,8 @@ function Obstacle({ obstacle, partly, onAllow, onAccess }: { obstacle: ImportObs
           <Button size="small" type="primary" onClick={() => void onAllow(obstacle.host)}>Allow {obstacle.host} and try again</Button>
         ) : (
           <div className="row">
-            <Input size="small" style={{ width: 160 }} placeholder="name" aria-label="Login name" autoFocus value={name} onChange={(e) => setName(e.target.value)} />
-            <Input.Password size="small" style={{ width: 160 }} placeholder="password" aria-label="Login password" value={password} onChange={(e) => setPassword(e.target.value)} onPressEnter={login} />
+            <Input size="small" style={{ width: 160 }} placeholder="name" aria-label="Login name" autoFocus={!known} value={name} onChange={(e) => setName(e.target.value)} />
+            <Input.Password size="small" style={{ width: 160 }} placeholder="password" aria-label="Login password" autoFocus={!!known} value={password} onChange={(e) => setPassword(e.target.value)} onPressEnter={login} />
             <Button size="small" type="primary" disabled={!name} onClick={login}>Log in and try again</Button>
             <span className="dim">used once, not kept</span>
           </div>

@@ -88,7 +88,8 @@ public final class Screenshots {
                 "DELETE", browser.location().replaceAll("\\?.*", "").replace("/flows", "/api/flows"), null, Map.of());
 
         browser.open("/bench/1?port=RegisterPort&operation=LookUpInstitution");
-        browser.seeText("ready");
+        browser.until("the first message is there", () -> "text"
+                .equals(browser.see("input[aria-label=requestedBy]").getAttribute("value")));
         browser.see("input[aria-label=registrationNumber]").sendKeys(Keys.chord(Keys.CONTROL, "a"), "RG-10696");
         browser.until("the number is taken", () -> browser.see("input[aria-label=registrationNumber]")
                 .getAttribute("value")
