@@ -31,7 +31,7 @@ export function BenchPage() {
   const [endpoint, setEndpoint] = useState<string>();
   const chosen = endpoint ?? contract.data?.name;
   const at = { service: operation?.service, port: operation?.port, operation: operation?.key };
-  const { request, setText, setValue, setPicks } = useRequest({ contract: contractId, ...at, endpoint: chosen });
+  const { request, settled, setText, setValue, setPicks } = useRequest({ contract: contractId, ...at, endpoint: chosen });
   const key = `${operation?.port} ${operation?.key}`;
   const started = useRef('');
   const call = useQuery({
@@ -64,7 +64,7 @@ export function BenchPage() {
     if (!operation || !chosen || !loaded) return;
     setError(undefined);
     try {
-      const made = await api.post<BenchCall>('/bench/calls', { contract: contractId, ...at, endpoint: chosen, environment, text: request.text, confirmed });
+      const made = await api.post<BenchCall>('/bench/calls', { contract: contractId, ...at, endpoint: chosen, environment, text: await settled(), confirmed });
       client.setQueryData(['bench-call', made.id], made);
       setCallId(made.id);
     } catch (e) {

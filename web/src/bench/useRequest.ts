@@ -10,20 +10,42 @@ const EMPTY: BenchRequest = { fills: [], text: '', fields: [], problems: [], lin
 export function useRequest(at: { contract: number; service?: string; port?: string; operation?: string; endpoint?: string }) {
   const [request, setRequest] = useState<BenchRequest>(EMPTY);
   const timer = useRef<number>(undefined);
+  const waiting = useRef<{ side: 'text' | 'fills'; next: BenchRequest }>(undefined);
+  const going = useRef<{ side: 'text' | 'fills'; both: Promise<BenchRequest> }>(undefined);
   const turn = useRef(0);
   useEffect(() => () => window.clearTimeout(timer.current), []);
 
+  const start = ({ side, next }: { side: 'text' | 'fills'; next: BenchRequest }) => {
+    const mine = turn.current;
+    waiting.current = undefined;
+    const draft = side === 'text' ? { ...at, fills: next.fills } : { ...at, text: next.text };
+    const both = api.post<BenchRequest>(`/bench/${side}`, draft);
+    going.current = { side, both };
+    return both.then((answer) => {
+      // what was typed meanwhile wins over an older answer
+      if (mine === turn.current) {
+        going.current = undefined;
+        setRequest(side === 'text' ? answer : { ...answer, text: next.text, fills: answer.line > 0 ? next.fills : answer.fills });
+      }
+      return answer;
+    });
+  };
   const follow = (side: 'text' | 'fills', next: BenchRequest, wait: number) => {
-    const mine = ++turn.current;
+    turn.current++;
     window.clearTimeout(timer.current);
-    timer.current = window.setTimeout(() => {
-      const draft = side === 'text' ? { ...at, fills: next.fills } : { ...at, text: next.text };
-      void api.post<BenchRequest>(`/bench/${side}`, draft).then((both) => {
-        // what was typed meanwhile wins over an older answer
-        if (mine !== turn.current) return;
-        setRequest(side === 'text' ? both : { ...both, text: next.text, fills: both.line > 0 ? next.fills : both.fills });
-      });
-    }, wait);
+    waiting.current = { side, next };
+    timer.current = window.setTimeout(() => void start({ side, next }), wait);
+  };
+  /** Returns the text as it stands after the last key: a sheet just edited is written first. */
+  const settled = async (): Promise<string> => {
+    window.clearTimeout(timer.current);
+    if (waiting.current?.side === 'text') return (await start(waiting.current)).text;
+    if (waiting.current) {
+      const typed = waiting.current.next.text;
+      void start(waiting.current);
+      return typed;
+    }
+    return going.current?.side === 'text' ? (await going.current.both).text : request.text;
   };
   const setFills = (fills: Fill[]) => {
     const next = { ...request, fills };
@@ -32,6 +54,7 @@ export function useRequest(at: { contract: number; service?: string; port?: stri
   };
   return {
     request,
+    settled,
     setFills,
     setText: (text: string, wait = WAIT) => {
       const next = { ...request, text };

@@ -89,6 +89,15 @@ public class BenchTest extends BrowserTest {
                 () -> browser.text().contains("1 problem") && browser.text().contains("no decimal"));
     }
 
+    @Test
+    public void whatWasTypedLastIsWhatIsSentHoweverFastOneSends() {
+        open();
+        browser.see("input[aria-label=registrationNumber]")
+                .sendKeys(Keys.chord(Keys.CONTROL, "a"), "RG-10696", Keys.chord(Keys.CONTROL, Keys.ENTER));
+        browser.seeText("HTTP 200");
+        browser.seeText("Lünbrück Gallery of Maps");
+    }
+
     private JsonNode ended(JsonNode call) {
         JsonNode[] state = {call};
         RunTest.until("the call ends", () -> {
