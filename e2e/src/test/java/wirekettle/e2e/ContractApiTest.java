@@ -5,16 +5,12 @@ import static org.testng.Assert.assertFalse;
 import static org.testng.Assert.assertTrue;
 
 import com.fasterxml.jackson.databind.JsonNode;
-import com.sun.net.httpserver.HttpServer;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
-import java.net.InetAddress;
-import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
-import java.util.Base64;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -171,23 +167,9 @@ public class ContractApiTest {
 
     @Test
     public void aLoginIsSolvedInsideTheImportAndNotKept() throws Exception {
-        byte[] wsdl = DemoWorld.resource("vanline/VanlineDesk.wsdl");
-        String expected =
-                "Basic " + Base64.getEncoder().encodeToString("ada:crates-7731".getBytes(StandardCharsets.UTF_8));
-        HttpServer server = HttpServer.create(new InetSocketAddress(InetAddress.getByName("127.0.0.1"), 0), 10);
-        server.createContext("/", exchange -> {
-            try (exchange) {
-                boolean in = expected.equals(exchange.getRequestHeaders().getFirst("Authorization"));
-                exchange.getResponseHeaders().set("WWW-Authenticate", "Basic realm=\"desk\"");
-                exchange.sendResponseHeaders(in ? 200 : 401, in ? wsdl.length : -1);
-                if (in) {
-                    exchange.getResponseBody().write(wsdl);
-                }
-            }
-        });
-        server.start();
-        try {
-            String host = "127.0.0.1:" + server.getAddress().getPort();
+        try (LoginServer server =
+                new LoginServer("ada", "crates-7731", DemoWorld.resource("vanline/VanlineDesk.wsdl"))) {
+            String host = server.host();
             client.post("/api/allowed-hosts", Map.of("host", host));
             Map<String, String> from = new HashMap<>(Map.of("address", "http://" + host + "/desk?wsdl"));
             JsonNode blocked = ended(client.post("/api/imports", from));
@@ -202,8 +184,6 @@ public class ContractApiTest {
                     + client.get("/api/contracts/" + done.get("contract").asLong() + "/revisions")
                     + done;
             assertFalse(kept.contains("crates-7731"), "the password is told");
-        } finally {
-            server.stop(0);
         }
     }
 

@@ -5,12 +5,8 @@ import static org.testng.Assert.assertTrue;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
-import com.sun.net.httpserver.HttpServer;
-import java.net.InetAddress;
-import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
-import java.util.Base64;
 import java.util.List;
 import java.util.Map;
 import java.util.zip.ZipEntry;
@@ -304,24 +300,9 @@ public class ContractPageTest extends BrowserTest {
 
     @Test
     public void aBlockedHostAndALoginAreSolvedInsideTheImport() throws Exception {
-        byte[] wsdl = DemoWorld.resource("vanline/VanlineDesk.wsdl");
-        String expected = "Basic " + Base64.getEncoder().encodeToString("ada:crates".getBytes(StandardCharsets.UTF_8));
-        HttpServer server = HttpServer.create(new InetSocketAddress(InetAddress.getByName("127.0.0.1"), 0), 10);
-        server.createContext("/", exchange -> {
-            try (exchange) {
-                boolean in = expected.equals(exchange.getRequestHeaders().getFirst("Authorization"));
-                exchange.getResponseHeaders().set("WWW-Authenticate", "Basic realm=\"desk\"");
-                exchange.sendResponseHeaders(in ? 200 : 401, in ? wsdl.length : -1);
-                if (in) {
-                    exchange.getResponseBody().write(wsdl);
-                }
-            }
-        });
-        server.start();
-        try {
+        try (LoginServer server = new LoginServer("ada", "crates", DemoWorld.resource("vanline/VanlineDesk.wsdl"))) {
             importing("Address");
-            browser.see(".ant-modal input.mono")
-                    .sendKeys("http://127.0.0.1:" + server.getAddress().getPort() + "/desk?wsdl");
+            browser.see(".ant-modal input.mono").sendKeys("http://" + server.host() + "/desk?wsdl");
             footer();
             browser.press("and try again");
             browser.seeText("wants a name and password");
@@ -331,8 +312,6 @@ public class ContractPageTest extends BrowserTest {
             WebElement password = browser.see("input[aria-label='Login password']");
             password.sendKeys(Keys.chord(Keys.CONTROL, "a"), "crates", Keys.ENTER);
             browser.seeText("nothing unusual was found");
-        } finally {
-            server.stop(0);
         }
     }
 }

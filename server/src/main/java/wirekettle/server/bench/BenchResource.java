@@ -9,28 +9,15 @@ import jakarta.ws.rs.PUT;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.PathParam;
 import jakarta.ws.rs.QueryParam;
-import java.io.ByteArrayInputStream;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
-import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.Message;
-import wirekettle.core.mapping.ByteOut;
 import wirekettle.core.mapping.ConstantFills;
-import wirekettle.core.mapping.Expressions;
 import wirekettle.core.mapping.Fill;
-import wirekettle.core.mapping.FillPlan;
-import wirekettle.core.mapping.MappingProblem;
-import wirekettle.core.mapping.Scope;
-import wirekettle.core.value.Node;
-import wirekettle.core.value.NodeComparison;
-import wirekettle.core.value.NodeReader;
-import wirekettle.core.xml.XmlLimits;
 import wirekettle.core.xml.XmlProblem;
 import wirekettle.server.contracts.ContractMapper;
 import wirekettle.server.contracts.ContractStore;
@@ -42,7 +29,7 @@ import wirekettle.server.web.Json;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
 
-/** The bench: sheet and text of one request kept in step, calls and their history. */
+/** The bench: calls made by hand and their history. */
 @Path("/api")
 public class BenchResource {
     @Inject
@@ -65,41 +52,6 @@ public class BenchResource {
 
     @Inject
     CurrentPerson current;
-
-    private final Expressions expressions = new Expressions();
-
-    /** One side of a request: the fills of its sheet, or its text. */
-    @Schema(
-            name = "BenchDraft",
-            requiredProperties = {"contract", "port", "operation"})
-    public record Draft(
-            long contract,
-            String service,
-            String port,
-            String operation,
-            String endpoint,
-            List<Fill> fills,
-            String text) {}
-
-    /** Something wrong with a field of the sheet. */
-    @Schema(
-            name = "BenchProblem",
-            requiredProperties = {"field", "message"})
-    public record FieldProblem(String field, String message) {}
-
-    /**
-     * Both sides of a request.
-     *
-     * @param fills the constants and picks of the sheet
-     * @param text the envelope
-     * @param fields what is wrong with fields
-     * @param problems what is wrong with the text
-     * @param line the line of the text that is no XML, 0 when it is
-     */
-    @Schema(
-            name = "BenchRequest",
-            requiredProperties = {"fills", "text", "fields", "problems", "line"})
-    public record Both(List<Fill> fills, String text, List<FieldProblem> fields, List<String> problems, int line) {}
 
     /** A request to send. */
     @Schema(
@@ -175,64 +127,6 @@ public class BenchResource {
                 .get(contract)
                 .operation(service, port, operation)
                 .orElseThrow(() -> Problem.missing("operation"));
-    }
-
-    /** Returns the text of a sheet, with what is wrong with it. */
-    @POST
-    @Path("bench/text")
-    public Both text(Draft draft) {
-        Contract contract = contracts.get(draft.contract());
-        Offered offered = offered(draft.contract(), draft.service(), draft.port(), draft.operation());
-        List<Fill> fills = draft.fills() == null ? List.of() : draft.fills();
-        FillPlan plan = FillPlan.compile(
-                contract,
-                offered.operation().input(),
-                offered.port().soapVersion(),
-                fills,
-                null,
-                expressions,
-                endpoints.style(draft.endpoint()));
-        ByteOut out = new ByteOut();
-        List<FieldProblem> problems = new ArrayList<>();
-        plan.designProblems().forEach(p -> problems.add(problem(p)));
-        for (MappingProblem problem : plan.write(Scope.empty(), out)) {
-            FieldProblem said = problem(problem);
-            if (problems.stream().noneMatch(p -> p.field().equals(said.field()))) {
-                problems.add(said);
-            }
-        }
-        return new Both(fills, Previewer.tidy(out.bytes()), problems, List.of(), 0);
-    }
-
-    private static FieldProblem problem(MappingProblem problem) {
-        return new FieldProblem(problem.field(), problem.message());
-    }
-
-    /** Returns the sheet of a text, with what of it has no place there. */
-    @POST
-    @Path("bench/fills")
-    public Both fills(Draft draft) {
-        Offered offered = offered(draft.contract(), draft.service(), draft.port(), draft.operation());
-        String text = draft.text() == null ? "" : draft.text();
-        try {
-            ConstantFills.Read read = ConstantFills.of(
-                    contracts.get(draft.contract()),
-                    offered.operation().input(),
-                    offered.port().soapVersion(),
-                    text);
-            Both sheet = text(new Draft(
-                    draft.contract(),
-                    draft.service(),
-                    draft.port(),
-                    draft.operation(),
-                    draft.endpoint(),
-                    read.fills(),
-                    null));
-            return new Both(read.fills(), text, sheet.fields(), read.problems(), 0);
-        } catch (XmlProblem e) {
-            String place = "line " + e.line() + " column " + e.column() + ": " + e.getMessage();
-            return new Both(List.of(), text, List.of(), List.of(place), Math.max(1, e.line()));
-        }
     }
 
     /** Sends a text as it is; an operation that changes data must be confirmed. */
@@ -350,59 +244,6 @@ public class BenchResource {
                         .map(row -> call(row, false))
                         .toList();
         return new Page<>(items, mapper.count(contract, port, operation, like));
-    }
-
-    /**
-     * What differs between two calls.
-     *
-     * @param request differences of what was sent
-     * @param reply differences of what came back
-     * @param problems why a side could not be compared
-     */
-    @Schema(
-            name = "BenchComparison",
-            requiredProperties = {"request", "reply", "problems"})
-    public record Comparison(
-            List<NodeComparison.Difference> request, List<NodeComparison.Difference> reply, List<String> problems) {}
-
-    /** Compares two calls by structure; the content of ignored names does not matter. */
-    @GET
-    @Path("bench/comparison")
-    public Comparison compare(
-            @QueryParam("one") long one, @QueryParam("other") long other, @QueryParam("ignore") List<String> ignore) {
-        BenchMapper.Row before = mapper.byId(one);
-        BenchMapper.Row after = mapper.byId(other);
-        if (before == null || after == null) {
-            throw Problem.missing("call");
-        }
-        Set<String> ignored = ignore == null ? Set.of() : Set.copyOf(ignore);
-        List<String> problems = new ArrayList<>();
-        return new Comparison(
-                differences("requests", before.request(), after.request(), ignored, problems),
-                differences("replies", before.reply(), after.reply(), ignored, problems),
-                problems);
-    }
-
-    private static List<NodeComparison.Difference> differences(
-            String what, String before, String after, Set<String> ignored, List<String> problems) {
-        if (before == null || after == null) {
-            if (before != after) {
-                problems.add("Only one of the calls has a reply.");
-            }
-            return List.of();
-        }
-        try {
-            return NodeComparison.of(node(before), node(after), ignored);
-        } catch (XmlProblem e) {
-            problems.add("The " + what + " cannot be compared by structure: one of them is no XML (" + e.getMessage()
-                    + ").");
-            return List.of();
-        }
-    }
-
-    private static Node node(String text) throws XmlProblem {
-        return NodeReader.read(
-                new ByteArrayInputStream(text.getBytes(StandardCharsets.UTF_8)), "message", XmlLimits.MESSAGES);
     }
 
     /** Asks a call that is going on to end. */
