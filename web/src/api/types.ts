@@ -1,3 +1,4 @@
+import type { Environment } from '../shared/environment';
 import type { Fill } from './flow';
 import type { components } from './schema';
 
@@ -40,5 +41,12 @@ export type SourceGroup = S['SourceGroup'];
 export type SourceField = S['SourceField'];
 export type Suggestion = Required<Omit<S['Suggestion'], 'format'>> & Pick<S['Suggestion'], 'format'>;
 export type AllowedHost = S['AllowedHost'];
-export type Endpoint = Omit<S['Endpoint'], 'style'> & { style: MessageStyle };
+export type Endpoint = Omit<S['Endpoint'], 'style' | 'environments'> & { style: MessageStyle; environments: Partial<Record<Environment, S['EndpointWay']>> };
+export type EndpointSettings = S['EndpointSettings'];
+export type EndpointTestResult = S['EndpointTestResult'];
+export type Certificate = S['Certificate'];
+export type Secret = S['Secret'];
+export type Simulator = Omit<S['Simulator'], 'rules'> & { rules: SimulatorRule[] };
+export type SimulatorRule = Omit<S['SimulatorRule'], 'fills' | 'matches'> & { operation: string; fills?: Fill[]; matches?: { field: string; value: string }[] };
+export type SimulatorRequest = S['SimulatorRequest'];
 export type Page<T> = { items: T[]; total: number };

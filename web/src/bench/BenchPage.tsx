@@ -11,6 +11,7 @@ import { useKeys } from '../shared/useKeys';
 import css from './BenchPage.module.css';
 import { BenchHistory } from './BenchHistory';
 import { ReplyView } from './ReplyView';
+import { settingsWords } from '../settings/endpointWords';
 import { curl } from './curl';
 import { useRequest } from './useRequest';
 
@@ -88,7 +89,9 @@ export function BenchPage() {
   const wrong = new Map(request.fields.map((p) => [p.field, p.message]));
   const bare = (target: string) => target.replace(/\{[^}]*\}/g, '');
   const picks = request.fills.filter((f) => f.pick || /[~#]/.test(bare(f.target))).map((f) => f.target);
-  const address = endpoints.data?.find((e) => e.name === chosen)?.[environment === 'Live' ? 'liveAddress' : 'testAddress'];
+  const reached = endpoints.data?.find((e) => e.name === chosen);
+  const address = reached?.environments[environment]?.address;
+  const words = settingsWords(reached?.environments[environment]?.settings ?? {});
   return (
     <div className={css.page}>
       <div className={css.head}>
@@ -98,8 +101,8 @@ export function BenchPage() {
           onChange={(v: string) => setSearch({ port: v.split('|')[0], operation: v.split('|')[1] })} />
         <span className="dim">{operation.protocol} · {operation.effect === 'reads' ? 'reads' : 'changes data'} · to</span>
         <Select size="small" variant="filled" aria-label="Endpoint" popupMatchSelectWidth={false} style={{ minWidth: 150 }} value={chosen} options={endpoints.data?.map((e) => ({ value: e.name, label: e.name }))} onChange={setEndpoint} />
-        <span className="mono faint clip grow" title={address}>{address || `no address in ${environment}`}</span>
-        <Button size="small" onClick={() => { void navigator.clipboard?.writeText(curl(operation, address ?? '', request.text)); void message.success('Copied as a curl command'); }}>Copy as curl</Button>
+        {reached ? <Link to={`/endpoints/${reached.id}?environment=${environment}`} className="mono faint clip grow" style={{ textDecoration: 'none' }} title={`${address ?? ''} ${words}`}>{address || `no address in ${environment}: set it`}{words && ` · ${words}`}</Link> : <span className="grow" />}
+        <Button size="small" onClick={() => { void navigator.clipboard?.writeText(curl(operation, address ?? '', request.text, reached?.environments[environment]?.settings ?? {})); void message.success('Copied as a curl command'); }}>Copy as curl</Button>
         {running ? (
           <Button danger onClick={() => void api.post(`/bench/calls/${callId}/cancel`)}>Cancel</Button>
         ) : (
@@ -133,9 +136,13 @@ export function BenchPage() {
           ) : (
             <Input.TextArea className={`mono ${css.text}`} aria-label="Envelope" spellCheck={false} value={request.text} onChange={(e) => setText(e.target.value)} />
           )}
+          {side === 'Text' && request.fields.length > 0 && (
+            <div className={css.problems}>{request.fields.map((p) => <div key={p.field}><b>{p.field.replace(/\{[^}]*\}/g, '').split('/').pop()}</b> {p.message}</div>)}</div>
+          )}
+          {request.text.includes('•••••') && <div className={css.problems}>Where ••••• stands a secret was hidden when this call was kept: write it again before sending.</div>}
           {request.problems.length > 0 && <div className={css.problems}>{request.problems.map((p) => <div key={p}>{p}</div>)}{request.line > 0 && <div>The sheet shows the text as it was before; it can be sent all the same.</div>}</div>}
         </div>
-        <ReplyView contract={contractId} at={at} call={call.data} />
+        <ReplyView contract={contractId} at={at} call={call.data} endpoint={reached?.id} />
         <SidePane name="bench-history" side="right" start={230} min={160} max={420}>
           <BenchHistory contract={contractId} port={operation.port} operation={operation.key} shown={callId} onOpen={(c) => { setCallId(c.id); setText(c.request, 0); }} />
         </SidePane>

@@ -1,12 +1,27 @@
-import type { OfferedOperation } from '../api/types';
+import type { EndpointSettings, OfferedOperation } from '../api/types';
 
-/** Returns a request as a curl command; nothing secret is in it. */
-export function curl(operation: OfferedOperation, address: string, text: string): string {
+/** Returns a request as a curl command; where a secret would stand, the name of a variable of the shell does. */
+export function curl(operation: OfferedOperation, address: string, text: string, settings: EndpointSettings): string {
   const quoted = (t: string) => `'${t.replaceAll("'", `'\\''`)}'`;
-  const action = operation.action;
-  const headers =
-    operation.soapVersion === '1.2'
-      ? [`Content-Type: application/soap+xml; charset=utf-8${action ? `; action="${action}"` : ''}`]
-      : ['Content-Type: text/xml; charset=utf-8', `SOAPAction: "${action}"`];
-  return [`curl ${quoted(address)}`, ...headers.map((h) => `-H ${quoted(h)}`), `--data-binary ${quoted(text)}`].join(' \\\n  ');
+  const variable = (name: string) => `"$${name.toUpperCase().replace(/[^A-Z0-9]+/g, '_')}"`;
+  const parts = [`curl ${quoted(address)}`];
+  const header = (name: string, value: string) => parts.push(`-H ${quoted(`${name}: ${value}`)}`);
+  if (operation.soapVersion === '1.2') header('Content-Type', `application/soap+xml; charset=utf-8${operation.action ? `; action="${operation.action}"` : ''}`);
+  else if (operation.soapVersion) {
+    header('Content-Type', 'text/xml; charset=utf-8');
+    header('SOAPAction', `"${operation.action}"`);
+  }
+  const login = settings.login;
+  const kind = String(login?.kind ?? 'none');
+  if (kind === 'basic' || kind === 'digest') parts.push(`--${kind}`, `-u ${quoted(`${login?.user ?? ''}:`)}${variable(login?.secret ?? 'password')}`);
+  if (kind === 'bearer' || kind === 'oauth2') parts.push(`-H 'Authorization: Bearer '${variable(kind === 'bearer' ? (login?.secret ?? 'token') : 'token')}`);
+  for (const h of settings.headers ?? []) {
+    if (h.secret) parts.push(`-H ${quoted(`${h.name}: `)}${variable(h.secret)}`);
+    else header(h.name ?? '', h.value ?? '');
+  }
+  if (settings.proxy?.address) parts.push(`-x ${quoted(settings.proxy.address)}`);
+  if (settings.tls?.clientKey) parts.push(`--cert ${variable(`${settings.tls.clientKey} file`)}`);
+  if ((settings.tls?.trusted?.length ?? 0) + (settings.tls?.fingerprints?.length ?? 0) > 0) parts.push('--cacert "$TRUSTED_FILE"');
+  parts.push(`--data-binary ${quoted(text)}`);
+  return parts.join(' \\\n  ');
 }

@@ -3,7 +3,7 @@ import { App, Button, Drawer, Segmented, Skeleton, Switch, Tabs } from 'antd';
 import { useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, query } from '../api/client';
-import type { Contract, Finding, OfferedOperation } from '../api/types';
+import type { Contract, Finding, OfferedOperation, Page, Simulator } from '../api/types';
 import { MessageSheet } from '../shared/MessageSheet';
 import { SidePane, Trouble } from '../shared/parts';
 import css from './ContractPage.module.css';
@@ -65,6 +65,12 @@ export function ContractPage() {
         navigate('/contracts');
       },
     });
+  const simulate = async () => {
+    const known = await api.get<Page<Simulator>>('/simulators?size=500');
+    const its = known.items.find((s) => s.contractId === whole.id) ?? (await api.post<Simulator>('/simulators', { contract: whole.id }));
+    await client.invalidateQueries({ queryKey: ['endpoints'] });
+    navigate(`/simulators/${its.id}`);
+  };
   const jump = (f: Finding) => {
     const position = whole.documents.findIndex((d) => d.name === f.document);
     if (position < 0) void message.info('The document could not be fetched; there is no text to show.');
@@ -87,6 +93,7 @@ export function ContractPage() {
         <span className="grow" />
         <Button danger type="text" onClick={remove}>Remove</Button>
         <Button onClick={() => setRefreshing(true)}>Refresh</Button>
+        {chosen?.callable && <Button onClick={() => void simulate()}>Simulate</Button>}
         {chosen?.callable && <Button onClick={() => navigate(`/bench/${id}?port=${chosen.port}&operation=${encodeURIComponent(chosen.key)}`)}>Try</Button>}
         {chosen?.callable && (
           <Button type="primary" onClick={() => navigate(`/flows?new=1&contract=${encodeURIComponent(whole.name)}&service=${chosen.service}&port=${chosen.port}&operation=${encodeURIComponent(chosen.key)}`)}>

@@ -4,6 +4,7 @@ import { Link, useNavigate } from 'react-router';
 import { api } from '../api/client';
 import type { Desk as DeskData } from '../api/types';
 import { Nothing, RunChip, RunCounts, Trouble, When } from '../shared/parts';
+import { Until } from '../settings/Until';
 import css from './Desk.module.css';
 
 /** Home: flows with their last run, what waits to be looked at, and the first steps while there is nothing. */
@@ -12,7 +13,7 @@ export function Desk() {
   const desk = useQuery({ queryKey: ['desk'], queryFn: () => api.get<DeskData>('/desk'), refetchInterval: 5_000 });
   if (desk.isPending) return <div className="page"><Skeleton active /></div>;
   if (!desk.data) return <div className="page"><Trouble error={desk.error} retry={() => void desk.refetch()} /></div>;
-  const { flows, runs, contracts, datasets, flowTotal } = desk.data;
+  const { flows, runs, contracts, datasets, flowTotal, expiring } = desk.data;
   if (flowTotal === 0) {
     const first = contracts === 0;
     return (
@@ -42,7 +43,13 @@ export function Desk() {
       <div className={css.columns}>
         <section>
           <h2 className={css.title}>Waiting for you</h2>
-          {waiting.length === 0 && <p className="dim">No rejected or in-doubt records. All clear.</p>}
+          {expiring.map((e) => (
+            <Link key={e.what + e.name + e.where} to={e.what === 'key' ? '/settings?tab=secrets' : '/settings?tab=endpoints'} className={css.card}>
+              <span className="grow"><b>{e.name}</b><div className="dim">{e.what}{e.where && ` of ${e.where}`}</div></span>
+              <Until at={e.validUntil} />
+            </Link>
+          ))}
+          {waiting.length === 0 && expiring.length === 0 && <p className="dim">No rejected or in-doubt records. All clear.</p>}
           {waiting.map((flow) => flow.lastRun && (
             <Link key={flow.id} to={`/runs/${flow.lastRun.id}`} className={css.card}>
               <span className={css.big}>{flow.lastRun.rejected + flow.lastRun.inDoubt}</span>

@@ -1,8 +1,10 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { Form, Input, InputNumber, Segmented, Select, Switch } from 'antd';
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { api } from '../api/client';
 import type { CallStage, Delivery } from '../api/flow';
+import type { Environment } from '../shared/environment';
 import { Trouble } from '../shared/parts';
 import { useEndpoints } from './useChoices';
 
@@ -13,9 +15,9 @@ export function DeliveryForm({ stage, onChange }: { stage: CallStage; onChange: 
   const [error, setError] = useState<unknown>();
   const endpoint = endpoints.find((e) => e.name === stage.endpoint);
   const set = (part: Partial<Delivery>) => onChange({ ...stage, delivery: { ...stage.delivery, ...part } });
-  const address = async (part: object) => {
+  const address = async (environment: Environment, text: string) => {
     try {
-      await api.put('/endpoints', { name: stage.endpoint, testAddress: endpoint?.testAddress ?? '', liveAddress: endpoint?.liveAddress ?? '', ...part });
+      await api.put('/endpoints', { name: stage.endpoint, addresses: { [environment]: text } });
       await client.invalidateQueries({ queryKey: ['endpoints'] });
     } catch (e) {
       setError(e);
@@ -30,8 +32,15 @@ export function DeliveryForm({ stage, onChange }: { stage: CallStage; onChange: 
       <Form.Item label="Endpoint">
         <Select showSearch value={stage.endpoint} onChange={(e) => onChange({ ...stage, endpoint: e })} options={endpoints.map((e) => ({ value: e.name, label: e.name }))} style={{ width: 300 }} />
       </Form.Item>
-      <Form.Item label="Address in Test"><Input className="mono" key={`t${endpoint?.testAddress}`} defaultValue={endpoint?.testAddress} onBlur={(e) => e.target.value !== endpoint?.testAddress && void address({ testAddress: e.target.value })} /></Form.Item>
-      <Form.Item label="Address in Live"><Input className="mono" key={`l${endpoint?.liveAddress}`} defaultValue={endpoint?.liveAddress} placeholder="not set" onBlur={(e) => e.target.value !== endpoint?.liveAddress && void address({ liveAddress: e.target.value })} /></Form.Item>
+      {(['Test', 'Live'] as const).map((environment) => {
+        const known = endpoint?.environments[environment]?.address ?? '';
+        return (
+          <Form.Item key={environment} label={`Address in ${environment}`}>
+            <Input className="mono" key={known} defaultValue={known} placeholder="not set" onBlur={(e) => e.target.value !== known && void address(environment, e.target.value)} />
+          </Form.Item>
+        );
+      })}
+      {endpoint && <Form.Item label=" "><Link to={`/endpoints/${endpoint.id}`}>Login, TLS, security headers and a test of this endpoint</Link></Form.Item>}
       <Trouble error={error} />
       <Form.Item label="The operation" extra={d.effect === 'reads' ? 'May be called again at will.' : 'Is never blindly sent again; sample calls ask first.'}>
         <Segmented value={d.effect} onChange={(effect) => set({ effect: effect as Delivery['effect'] })} options={[{ value: 'reads', label: 'reads' }, { value: 'changes', label: 'changes data' }]} />

@@ -1,18 +1,24 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { App, Button, Input, Switch, Table, Tabs } from 'antd';
 import { useState } from 'react';
+import { useSearchParams } from 'react-router';
 import { api, query } from '../api/client';
 import type { AllowedHost, Person } from '../api/types';
 import { Trouble, When } from '../shared/parts';
+import { SimulatorList } from '../simulators/SimulatorList';
 import { Endpoints } from './Endpoints';
+import { Secrets } from './Secrets';
 
 export function Settings({ me }: { me: Person }) {
+  const [search, setSearch] = useSearchParams();
   return (
     <div className="page" style={{ maxWidth: 980 }}>
       <div className="page-head"><h1>Settings</h1></div>
-      <Tabs items={[
+      <Tabs activeKey={search.get('tab') ?? 'hosts'} onChange={(tab) => setSearch({ tab })} items={[
         { key: 'hosts', label: 'Allowed hosts', children: <Hosts me={me} /> },
         { key: 'endpoints', label: 'Endpoints', children: <Endpoints /> },
+        { key: 'secrets', label: 'Secrets', children: <Secrets /> },
+        { key: 'simulators', label: 'Simulators', children: <SimulatorList /> },
         { key: 'people', label: 'People', children: <People me={me} /> },
       ]} />
     </div>

@@ -13,6 +13,8 @@ const KEYS: [string, [string, string][]][] = [
     ],
   ],
   ['On the bench', [['Ctrl Enter', 'send']]],
+  ['On an endpoint', [['Ctrl Enter', 'test it'], ['Ctrl S', 'save']]],
+  ['On a simulator', [['A', 'add a rule']]],
   [
     'On the flow page',
     [

@@ -4,7 +4,7 @@ import { type ReactNode, useMemo, useState } from 'react';
 import { NavLink, useNavigate } from 'react-router';
 import { api } from '../api/client';
 import type { Person } from '../api/types';
-import { type Environment, EnvironmentContext } from './environment';
+import { type Environment, EnvironmentContext, ENVIRONMENTS } from './environment';
 import { Finder } from './Finder';
 import { KeyList } from './KeyList';
 import css from './Shell.module.css';
@@ -21,7 +21,7 @@ const SCREENS = [
 
 export function Shell({ person, children }: { person: Person; children: ReactNode }) {
   const [environment, setEnvironment] = useState<Environment>(
-    localStorage.getItem('environment') === 'Live' ? 'Live' : 'Test',
+    ENVIRONMENTS.find((e) => e === localStorage.getItem('environment')) ?? 'Test',
   );
   const [finding, setFinding] = useState(false);
   const [keys, setKeys] = useState(false);
@@ -69,10 +69,11 @@ export function Shell({ person, children }: { person: Person; children: ReactNod
               // keys belong to the page again
               (document.activeElement as HTMLElement | null)?.blur();
             }}
-            style={{ width: 92 }}
+            style={{ width: 112 }}
             options={[
               { value: 'Test', label: '● Test' },
               { value: 'Live', label: <b>▲ Live</b> },
+              { value: 'Simulator', label: '◇ Simulator' },
             ]}
           />
           <Dropdown

@@ -104,7 +104,7 @@ public final class RunBenchmark {
         while (client.get("/api/imports/" + job.get("id")).get("state").asText().equals("reading")) {
             Thread.sleep(50);
         }
-        client.put("/api/endpoints", Map.of("name", "Institution Register", "testAddress", address, "liveAddress", ""));
+        client.put("/api/endpoints", Map.of("name", "Institution Register", "addresses", Map.of("Test", address)));
         StringBuilder csv = new StringBuilder("loan_no;crate_no;institution_no;insured_value;collect_on\r\n");
         for (int i = 0; i < records; i++) {
             csv.append("HC-")

@@ -36,6 +36,8 @@ import wirekettle.core.flow.RecordWork;
 import wirekettle.core.mapping.Expressions;
 import wirekettle.core.mapping.MessageStyle;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.Reach;
+import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 
@@ -59,6 +61,9 @@ final class Run implements Callable<Integer> {
 
     @Option(names = "--allow", paramLabel = "HOST", description = "a host that may be called, besides those named here")
     private List<String> allow = List.of();
+
+    @Option(names = "--secrets", paramLabel = "FOLDER", description = "holds a file for each secret the endpoint uses")
+    private Path secrets;
 
     @Option(names = "--at", paramLabel = "INSTANT", description = "fix start and now, as in 2026-11-23T09:14:02Z")
     private Instant at;
@@ -94,9 +99,11 @@ final class Run implements Callable<Integer> {
         }
         hosts.add("127.0.0.1");
         hosts.add("localhost");
+        Reach reach = reach(bundle, flow, address);
         Caller caller = Caller.of(
-                new HttpTransport(HostRule.of(hosts)),
-                address,
+                new HttpTransport(HostRule.of(hosts), reach),
+                reach,
+                flow.contract(),
                 flow.offered(),
                 flow.call().delivery().limits());
         Causes causes = new Causes();
@@ -120,6 +127,32 @@ final class Run implements Callable<Integer> {
                     + flow.call().endpoint() + "=ADDRESS");
         }
         return named != null ? named : spec.address();
+    }
+
+    private Reach reach(FlowBundle bundle, PreparedFlow flow, String address) throws IOException {
+        EndpointSpec spec = bundle.endpoints().get(flow.call().endpoint());
+        if (spec == null || spec.settings() == null) {
+            return Reach.plain(address);
+        }
+        try {
+            return Reach.of(address, spec.settings(), this::secret, Clock.systemUTC());
+        } catch (Secrets.SecretMissing e) {
+            throw new IOException("the endpoint “" + spec.name() + "” uses secrets: give --secrets FOLDER with a file"
+                    + " named like each; " + e.getMessage().replaceAll(":.*", ""));
+        }
+    }
+
+    /** A secret is the content of the file of its name, without the line's end. */
+    private String secret(String name) {
+        try {
+            Path file = secrets == null ? null : secrets.resolve(name);
+            if (file == null || !Files.isRegularFile(file)) {
+                throw new Secrets.SecretMissing(name);
+            }
+            return Files.readString(file).replaceFirst("\\R$", "");
+        } catch (IOException e) {
+            throw new Secrets.SecretMissing(name);
+        }
     }
 
     private static Map<String, MessageStyle> styles(FlowBundle bundle) {

@@ -5,6 +5,7 @@ import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.InputStream;
 import java.net.ConnectException;
+import java.net.ProxySelector;
 import java.net.URI;
 import java.net.http.HttpClient;
 import java.net.http.HttpConnectTimeoutException;
@@ -14,6 +15,7 @@ import java.net.http.HttpTimeoutException;
 import java.nio.ByteBuffer;
 import java.time.Duration;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -26,55 +28,202 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
 import java.util.zip.GZIPInputStream;
+import javax.net.ssl.SSLContext;
+import javax.net.ssl.SSLException;
 import wirekettle.core.soap.CallFailure;
+import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.FailureClass;
+import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;
+import wirekettle.core.soap.security.Masking;
 
-/** HTTP/1.1 over the JDK's client with limits of our own; redirects are never followed blindly. */
+/**
+ * HTTP/1.1 over the JDK's client with limits of our own, reaching an endpoint as its settings say; redirects are never
+ * followed blindly.
+ */
 public final class HttpTransport implements Transport {
     private final HostRule hosts;
+    private final Reach reach;
+    private final ServerTrust trust;
+    private final SSLContext tls;
+    private final HttpLogin login;
     private final Map<Integer, HttpClient> clients = new ConcurrentHashMap<>();
 
-    /** Makes a transport that reaches only allowed hosts. */
+    /** Makes a transport that reaches only allowed hosts, with nothing special. */
     public HttpTransport(HostRule hosts) {
+        this(hosts, Reach.plain(""));
+    }
+
+    /**
+     * Makes a transport for one endpoint.
+     *
+     * @throws IllegalArgumentException when a certificate or the proxy of its settings cannot be used
+     * @throws wirekettle.core.soap.security.Secrets.SecretMissing when a secret it uses does not exist
+     */
+    public HttpTransport(HostRule hosts, Reach reach) {
         this.hosts = hosts;
+        this.reach = reach;
+        this.trust = ServerTrust.of(reach);
+        String key = reach.settings().tls().clientKey();
+        this.tls = trust.context(key == null ? null : reach.secrets().key(key));
+        this.login = HttpLogin.of(reach, this::plainly);
     }
 
     private HttpClient client(int connectMillis) {
-        return clients.computeIfAbsent(connectMillis, millis -> HttpClient.newBuilder()
-                .version(HttpClient.Version.HTTP_1_1)
-                .followRedirects(HttpClient.Redirect.NEVER)
-                .connectTimeout(Duration.ofMillis(millis))
-                .build());
+        return clients.computeIfAbsent(connectMillis, millis -> {
+            HttpClient.Builder builder = HttpClient.newBuilder()
+                    .version(HttpClient.Version.HTTP_1_1)
+                    .followRedirects(HttpClient.Redirect.NEVER)
+                    .sslContext(tls)
+                    .connectTimeout(Duration.ofMillis(millis));
+            EndpointSettings.Proxy proxy = reach.settings().proxy();
+            if (proxy != null && proxy.address() != null && !proxy.address().isBlank()) {
+                builder.proxy(ProxySelector.of(ProxyLogin.address(proxy.address())));
+                if (proxy.user() != null && !proxy.user().isBlank()) {
+                    String password =
+                            proxy.secret() == null ? "" : reach.secrets().text(proxy.secret());
+                    builder.authenticator(ProxyLogin.authenticator(proxy.user(), password));
+                }
+            }
+            return builder.build();
+        });
     }
 
     @Override
     public Answer send(Request request) throws CallFailure {
-        HttpRequest http = http(request);
+        URI address = address(request);
+        Map<String, String> headers = new LinkedHashMap<>(request.headers());
+        for (EndpointSettings.Header fixed : reach.settings().headers()) {
+            headers.keySet().removeIf(name -> name.equalsIgnoreCase(fixed.name()));
+            headers.put(
+                    fixed.name(),
+                    fixed.secret() == null ? fixed.value() : reach.secrets().text(fixed.secret()));
+        }
+        Answer answer = once(request, address, with(headers, login.header(request.method(), address)));
+        return answer.status() == 401 && login.refused(answer.headers())
+                ? once(request, address, with(headers, login.header(request.method(), address)))
+                : answer;
+    }
+
+    /** Sends without the endpoint's own headers and login, as for fetching a token. */
+    private Answer plainly(Request request) throws CallFailure {
+        return once(request, address(request), request.headers());
+    }
+
+    private static Map<String, String> with(Map<String, String> headers, String authorization) {
+        if (authorization == null) {
+            return headers;
+        }
+        Map<String, String> all = new LinkedHashMap<>(headers);
+        all.put("Authorization", authorization);
+        return all;
+    }
+
+    private Answer once(Request request, URI address, Map<String, String> sent) throws CallFailure {
+        HttpRequest http = http(request, address, sent);
         long start = System.nanoTime();
         long deadline = start + request.limits().wholeMillis() * 1_000_000L;
+        long[] began = {start};
         try {
             // not sendAsync: on few cores that starts a thread for every call
             HttpResponse<byte[]> response = client(request.limits().connectMillis())
-                    .send(http, info -> new Limited(request.limits().maxBytes(), deadline));
+                    .send(http, info -> {
+                        began[0] = System.nanoTime();
+                        return new Limited(request.limits().maxBytes(), deadline);
+                    });
             Map<String, String> headers = new HashMap<>();
             response.headers().map().forEach((k, v) -> headers.put(k.toLowerCase(Locale.ROOT), String.join(", ", v)));
             byte[] body = decoded(response.body(), headers, request.limits().maxBytes());
-            return new Answer(response.statusCode(), headers, body, (System.nanoTime() - start) / 1_000_000);
+            long end = System.nanoTime();
+            return new Answer(
+                    response.statusCode(),
+                    headers,
+                    body,
+                    (began[0] - start) / 1_000_000,
+                    (end - start) / 1_000_000,
+                    masked(sent));
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
             throw new CallFailure(FailureClass.TIMEOUT, "cancelled", "the call was cancelled", true, false, null);
         } catch (BrokenGzip e) {
             throw new CallFailure(FailureClass.REPLY, "broken gzip", e.getMessage(), true, true, null);
+        } catch (SSLException e) {
+            throw refusedTls(e, address);
         } catch (IOException e) {
-            throw classified(e, request);
+            CallFailure failure = classified(e, request);
+            // some servers hang up on a caller whose certificate they miss, without a word
+            throw failure.causeLabel().equals("connection lost") && trust.askedForClient() && began[0] == start
+                    ? clientRefused(address)
+                    : failure;
         }
     }
 
-    private HttpRequest http(Request request) throws CallFailure {
+    private CallFailure clientRefused(URI address) {
+        String why = reach.settings().tls().clientKey() != null
+                ? address.getHost() + " does not accept this endpoint's client certificate"
+                : address.getHost() + " wants a client certificate: add a key in Settings, Secrets, and name it in the"
+                        + " endpoint's TLS settings";
+        return new CallFailure(FailureClass.CONNECTION, "client certificate refused", why, false, false, null);
+    }
+
+    /** Shows a login by its scheme only. */
+    private Map<String, String> masked(Map<String, String> sent) {
+        Map<String, String> shown = new LinkedHashMap<>();
+        sent.forEach((name, value) -> shown.put(
+                name,
+                name.equalsIgnoreCase("Authorization")
+                        ? value.replaceFirst("\\s.*", " " + Masking.MASK)
+                        : reach.masking().mask(value)));
+        return shown;
+    }
+
+    private CallFailure refusedTls(SSLException e, URI address) {
+        CertificateUnknown unknown = trust.refused(HostRule.entry(address));
+        String message = String.valueOf(e.getMessage());
+        if (unknown != null) {
+            return new CallFailure(
+                    FailureClass.CONNECTION, "certificate refused", unknown.getMessage(), false, false, null);
+        }
+        if (message.contains("certificate_required") || message.contains("bad_certificate")) {
+            return clientRefused(address);
+        }
+        return new CallFailure(
+                FailureClass.CONNECTION,
+                "no TLS",
+                "no TLS with " + address.getHost() + ": " + message,
+                false,
+                false,
+                null);
+    }
+
+    private URI address(Request request) throws CallFailure {
         try {
             URI address = URI.create(request.address());
             hosts.check(address);
+            EndpointSettings.Proxy proxy = reach.settings().proxy();
+            if (proxy != null && proxy.address() != null && !proxy.address().isBlank()) {
+                hosts.check(URI.create("http://" + proxy.address()));
+            }
+            return address;
+        } catch (HostRefused e) {
+            throw new CallFailure(FailureClass.CONNECTION, "host not allowed", e.getMessage(), false, false, null);
+        } catch (IllegalArgumentException e) {
+            throw badAddress(request, e);
+        }
+    }
+
+    private static CallFailure badAddress(Request request, IllegalArgumentException e) {
+        return new CallFailure(
+                FailureClass.CONNECTION,
+                "bad address",
+                "“" + request.address() + "” is no address that can be called: " + e.getMessage(),
+                false,
+                false,
+                null);
+    }
+
+    private static HttpRequest http(Request request, URI address, Map<String, String> headers) throws CallFailure {
+        try {
             HttpRequest.Builder builder = HttpRequest.newBuilder(address)
                     .timeout(Duration.ofMillis(Math.min(
                             request.limits().firstByteMillis(), request.limits().wholeMillis())))
@@ -83,18 +232,10 @@ public final class HttpTransport implements Transport {
                             request.body().length == 0
                                     ? HttpRequest.BodyPublishers.noBody()
                                     : HttpRequest.BodyPublishers.ofByteArray(request.body()));
-            request.headers().forEach(builder::header);
+            headers.forEach(builder::header);
             return builder.build();
-        } catch (HostRefused e) {
-            throw new CallFailure(FailureClass.CONNECTION, "host not allowed", e.getMessage(), false, false, null);
         } catch (IllegalArgumentException e) {
-            throw new CallFailure(
-                    FailureClass.CONNECTION,
-                    "bad address",
-                    "“" + request.address() + "” is no address that can be called: " + e.getMessage(),
-                    false,
-                    false,
-                    null);
+            throw badAddress(request, e);
         }
     }
 

@@ -2,6 +2,9 @@ package wirekettle.connect;
 
 import com.sun.net.httpserver.HttpExchange;
 import com.sun.net.httpserver.HttpServer;
+import com.sun.net.httpserver.HttpsConfigurator;
+import com.sun.net.httpserver.HttpsParameters;
+import com.sun.net.httpserver.HttpsServer;
 import java.io.IOException;
 import java.io.OutputStream;
 import java.net.InetAddress;
@@ -9,12 +12,17 @@ import java.net.InetSocketAddress;
 import java.net.URLDecoder;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.Supplier;
+import javax.net.ssl.SSLContext;
+import javax.net.ssl.SSLParameters;
 import wirekettle.core.contract.ContractDocument;
 import wirekettle.core.simulate.Simulator;
 
@@ -30,21 +38,88 @@ public final class SimulatorHost implements AutoCloseable {
         public volatile String outage = "none";
     }
 
-    private record Hosted(Simulator simulator, Knobs knobs, AtomicLong count) {}
+    /** Looks at requests before they are answered, and at answers before they are sent. */
+    public interface Gate {
+        /** Lets everything pass. */
+        Gate OPEN = new Gate() {};
+
+        /**
+         * Returns the answer a request is refused with, null to let it pass.
+         *
+         * @param method the HTTP method
+         * @param uri path and query as asked for
+         * @param headers the HTTP headers, names in lower case
+         */
+        default Refusal refuse(String method, String uri, Map<String, String> headers, byte[] body) {
+            return null;
+        }
+
+        /** Returns an answer as it is to be sent. */
+        default Simulator.Answer dressed(Simulator.Answer answer) {
+            return answer;
+        }
+    }
+
+    /** An answer that refuses a request, with HTTP headers of its own. */
+    public record Refusal(int status, String contentType, String body, Map<String, String> headers) {}
+
+    /** Is told every request with its answer. */
+    public interface Recorder {
+        /** Keeps nothing. */
+        Recorder NONE = (request, answer) -> {};
+
+        /** Takes in a request as it came and what was answered. */
+        void record(byte[] request, Simulator.Answer answer);
+    }
+
+    private record Hosted(Supplier<Simulator> source, Gate gate, Recorder recorder, Knobs knobs, AtomicLong count) {
+        Simulator simulator() {
+            return source.get();
+        }
+    }
 
     private final HttpServer server;
+    private final boolean secure;
     private final ExecutorService threads = Executors.newCachedThreadPool(task -> {
         Thread thread = new Thread(task, "simulator");
         thread.setDaemon(true);
         return thread;
     });
+    private static final int MOST_BYTES = 64 << 20;
+
     private final Map<String, Hosted> hosted = new ConcurrentHashMap<>();
 
     /** Starts listening on loopback; port 0 takes a free one. */
     public SimulatorHost(int port) throws IOException {
+        this(port, null, false);
+    }
+
+    /**
+     * Starts listening on loopback.
+     *
+     * @param port the port, 0 for a free one
+     * @param tls with which key, null for plain HTTP
+     * @param wantsClient whether only callers with a certificate the key's trust vouches for are let in
+     */
+    public SimulatorHost(int port, SSLContext tls, boolean wantsClient) throws IOException {
         // without this the JDK's server holds every small reply back for about 40 ms
         System.setProperty("sun.net.httpserver.nodelay", "true");
-        server = HttpServer.create(new InetSocketAddress(InetAddress.getByName("127.0.0.1"), port), 200);
+        InetSocketAddress at = new InetSocketAddress(InetAddress.getByName("127.0.0.1"), port);
+        secure = tls != null;
+        if (secure) {
+            HttpsServer https = HttpsServer.create(at, 200);
+            https.setHttpsConfigurator(new HttpsConfigurator(tls) {
+                @Override
+                public void configure(HttpsParameters parameters) {
+                    SSLParameters wanted = tls.getDefaultSSLParameters();
+                    wanted.setNeedClientAuth(wantsClient);
+                    parameters.setSSLParameters(wanted);
+                }
+            });
+            server = https;
+        } else {
+            server = HttpServer.create(at, 200);
+        }
         server.setExecutor(threads);
         server.createContext("/", this::handle);
         server.start();
@@ -57,34 +132,55 @@ public final class SimulatorHost implements AutoCloseable {
 
     /** Serves a simulator under {@code /name} and returns its knobs. */
     public Knobs add(String name, Simulator simulator) {
+        return add(name, () -> simulator, Gate.OPEN, Recorder.NONE);
+    }
+
+    /** Serves a simulator, made when it is first asked, behind a gate, every request told to a recorder. */
+    public Knobs add(String name, Supplier<Simulator> source, Gate gate, Recorder recorder) {
         Knobs knobs = new Knobs();
-        hosted.put(name, new Hosted(simulator, knobs, new AtomicLong()));
+        hosted.put(name, new Hosted(source, gate, recorder, knobs, new AtomicLong()));
         return knobs;
+    }
+
+    /** Serves nothing under {@code /name} any longer. */
+    public void remove(String name) {
+        hosted.remove(name);
     }
 
     /** Replaces the simulator under {@code /name}, as when a service has a new version. */
     public void replace(String name, Simulator simulator) {
-        hosted.computeIfPresent(name, (k, before) -> new Hosted(simulator, before.knobs(), before.count()));
+        hosted.computeIfPresent(
+                name,
+                (k, before) ->
+                        new Hosted(() -> simulator, before.gate(), before.recorder(), before.knobs(), before.count()));
     }
 
     /** Returns the address of a simulator. */
     public String address(String name) {
-        return "http://127.0.0.1:" + port() + "/" + name;
+        return (secure ? "https" : "http") + "://127.0.0.1:" + port() + "/" + name;
     }
 
     private void handle(HttpExchange exchange) throws IOException {
         try (exchange) {
-            String[] path = exchange.getRequestURI().getPath().substring(1).split("/", 2);
-            Hosted found = hosted.get(path[0]);
-            if (found == null) {
-                send(exchange, 404, "text/plain", "no service is simulated here".getBytes(StandardCharsets.UTF_8));
-            } else if (path.length > 1 && path[1].equals("knobs")) {
-                turn(exchange, found.knobs());
-            } else if (exchange.getRequestMethod().equals("GET") && !called(exchange, found, path)) {
-                document(exchange, path[0], found.simulator(), path.length > 1 ? path[1] : null);
-            } else if (exchange.getRequestMethod().equals("POST") && !called(exchange, found, path)) {
-                call(exchange, found);
-            }
+            answer(exchange);
+        } catch (RuntimeException e) {
+            // a caller must see that the simulator itself failed, not a connection that ends
+            String why = "the simulator failed: " + e.getMessage();
+            send(exchange, 500, "text/plain; charset=utf-8", why.getBytes(StandardCharsets.UTF_8));
+        }
+    }
+
+    private void answer(HttpExchange exchange) throws IOException {
+        String[] path = exchange.getRequestURI().getPath().substring(1).split("/", 2);
+        Hosted found = hosted.get(path[0]);
+        if (found == null) {
+            send(exchange, 404, "text/plain", "no service is simulated here".getBytes(StandardCharsets.UTF_8));
+        } else if (path.length > 1 && path[1].equals("knobs")) {
+            turn(exchange, found.knobs());
+        } else if (exchange.getRequestMethod().equals("GET") && !called(exchange, found, path)) {
+            document(exchange, path[0], found.simulator(), path.length > 1 ? path[1] : null);
+        } else if (exchange.getRequestMethod().equals("POST") && !called(exchange, found, path)) {
+            call(exchange, found);
         }
     }
 
@@ -110,6 +206,8 @@ public final class SimulatorHost implements AutoCloseable {
         if (answer == null) {
             return false;
         }
+        String asked = verb + " " + exchange.getRequestURI() + (form ? "\n\n" + text : "");
+        found.recorder().record(asked.getBytes(StandardCharsets.UTF_8), answer);
         pause(found.knobs().latencyMillis + answer.delayMillis());
         send(exchange, answer.status(), answer.contentType(), answer.body());
         return true;
@@ -145,9 +243,24 @@ public final class SimulatorHost implements AutoCloseable {
     }
 
     private void call(HttpExchange exchange, Hosted found) throws IOException {
-        byte[] request = exchange.getRequestBody().readAllBytes();
+        byte[] request = exchange.getRequestBody().readNBytes(MOST_BYTES);
         Knobs knobs = found.knobs();
         pause(knobs.latencyMillis);
+        Map<String, String> headers = new HashMap<>();
+        exchange.getRequestHeaders()
+                .forEach((name, values) -> headers.put(name.toLowerCase(Locale.ROOT), String.join(", ", values)));
+        Refusal refusal = found.gate()
+                .refuse(exchange.getRequestMethod(), exchange.getRequestURI().toString(), headers, request);
+        if (refusal != null) {
+            refusal.headers()
+                    .forEach((name, value) -> exchange.getResponseHeaders().set(name, value));
+            send(
+                    exchange,
+                    refusal.status(),
+                    refusal.contentType(),
+                    refusal.body().getBytes(StandardCharsets.UTF_8));
+            return;
+        }
         switch (knobs.outage) {
             case "page" -> {
                 String page = "<html><body><h1>502 Bad Gateway</h1><p>the service is down</p></body></html>";
@@ -164,7 +277,8 @@ public final class SimulatorHost implements AutoCloseable {
             default -> {}
         }
         long number = found.count().incrementAndGet();
-        Simulator.Answer answer = found.simulator().answer(request);
+        Simulator.Answer answer = found.gate().dressed(found.simulator().answer(headers.get("content-type"), request));
+        found.recorder().record(request, answer);
         if (knobs.faultEvery > 0 && number % knobs.faultEvery == 0) {
             send(exchange, 503, "text/plain", "busy, come again".getBytes(StandardCharsets.UTF_8));
             return;

@@ -1,8 +1,5 @@
 package wirekettle.connect;
 
-import java.net.Authenticator;
-import java.net.InetSocketAddress;
-import java.net.PasswordAuthentication;
 import java.nio.charset.StandardCharsets;
 import java.util.Base64;
 import java.util.Set;
@@ -28,31 +25,14 @@ public record WebAccess(
         proxyUser = proxyUser == null || proxyUser.isBlank() ? null : proxyUser;
         proxy = proxy == null || proxy.isBlank() ? null : proxy.strip().replaceFirst("^https?://", "");
         trusted = trusted == null ? Set.of() : Set.copyOf(trusted);
-        if (proxy != null && !proxy.matches("[^/:\\s]+:\\d{1,5}")) {
-            throw new IllegalArgumentException("“" + proxy + "” is no proxy: give host:port");
+        if (proxy != null) {
+            ProxyLogin.address(proxy);
         }
     }
 
     String basic() {
         String pair = user + ":" + (password == null ? "" : password);
         return "Basic " + Base64.getEncoder().encodeToString(pair.getBytes(StandardCharsets.UTF_8));
-    }
-
-    InetSocketAddress proxyAddress() {
-        int colon = proxy.lastIndexOf(':');
-        return new InetSocketAddress(proxy.substring(0, colon), Integer.parseInt(proxy.substring(colon + 1)));
-    }
-
-    Authenticator proxyAuthenticator() {
-        // without this the JDK refuses basic logins to a proxy for addresses over TLS
-        System.setProperty("jdk.http.auth.tunneling.disabledSchemes", "");
-        return new Authenticator() {
-            @Override
-            protected PasswordAuthentication getPasswordAuthentication() {
-                char[] secret = proxyPassword == null ? new char[0] : proxyPassword.toCharArray();
-                return getRequestorType() == RequestorType.PROXY ? new PasswordAuthentication(proxyUser, secret) : null;
-            }
-        };
     }
 
     @Override

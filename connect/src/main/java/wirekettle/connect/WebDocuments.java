@@ -25,7 +25,7 @@ public final class WebDocuments implements DocumentSource {
     private final HostRule hosts;
     private final boolean files;
     private final WebAccess access;
-    private final PinnedTrust trust;
+    private final ServerTrust trust;
     private final HttpClient client;
     private String firstHost;
 
@@ -43,16 +43,16 @@ public final class WebDocuments implements DocumentSource {
         this.hosts = hosts;
         this.files = files;
         this.access = access;
-        this.trust = new PinnedTrust(access.trusted());
+        this.trust = new ServerTrust(access.trusted(), java.util.List.of(), false);
         HttpClient.Builder builder = HttpClient.newBuilder()
                 .version(HttpClient.Version.HTTP_1_1)
                 .followRedirects(HttpClient.Redirect.NEVER)
-                .sslContext(trust.context())
+                .sslContext(trust.context(null))
                 .connectTimeout(Duration.ofSeconds(10));
         if (access.proxy() != null) {
-            builder.proxy(ProxySelector.of(access.proxyAddress()));
+            builder.proxy(ProxySelector.of(ProxyLogin.address(access.proxy())));
             if (access.proxyUser() != null) {
-                builder.authenticator(access.proxyAuthenticator());
+                builder.authenticator(ProxyLogin.authenticator(access.proxyUser(), access.proxyPassword()));
             }
         }
         this.client = builder.build();

@@ -3,7 +3,9 @@ package wirekettle.demo;
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import java.io.IOException;
+import java.net.URI;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import wirekettle.core.contract.GivenDocuments;
 
@@ -25,6 +27,7 @@ public final class DemoSeed {
         endpoint("Vanline Desk", "vanline");
         endpoint("Gallery Climate", "climate");
         endpoint("Loan Clearance", "clearance");
+        secured();
         if (product.get("/api/contracts").get("total").asInt() > 0) {
             return;
         }
@@ -32,6 +35,7 @@ public final class DemoSeed {
         contract(DemoWorld.vanlineDocuments());
         contract(DemoWorld.climateDocuments());
         contract(DemoWorld.clearanceDocuments());
+        simulator();
         product.upload("/api/datasets/files", "file", Map.of("loans.csv", DemoWorld.resource("data/loans.csv")));
         product.upload(
                 "/api/datasets/files", "file", Map.of("transports.csv", DemoWorld.resource("data/transports.csv")));
@@ -49,8 +53,99 @@ public final class DemoSeed {
         await("/api/runs/" + run.get("id").asLong(), "running", "run");
     }
 
+    /** Endpoints of the ports that ask something of their callers; the one over TLS is left to be trusted by hand. */
+    private void secured() throws IOException {
+        for (String address : List.of(world.ports().tls(), world.ports().mutualTls())) {
+            URI at = URI.create(address);
+            product.post("/api/allowed-hosts", Map.of("host", at.getHost() + ":" + at.getPort()));
+        }
+        product.put("/api/secrets/register%20password", Map.of("value", DemoLogins.PASSWORD));
+        product.put("/api/secrets/vanline%20password", Map.of("value", DemoLogins.TOKEN_PASSWORD));
+        product.put("/api/secrets/token%20desk", Map.of("value", DemoLogins.CLIENT_SECRET));
+        product.upload(
+                "/api/secrets/halewick%20key/key",
+                "file",
+                Map.of("caller.p12", DemoLogins.keyFile("caller.p12")),
+                Map.of("password", DemoLogins.KEY_PASSWORD));
+        reach(
+                "Register with a login",
+                world.ports().address("register-digest"),
+                Map.of("login", Map.of("kind", "digest", "user", DemoLogins.USER, "secret", "register password")));
+        reach("Vanline Desk over TLS", world.ports().tls(), Map.of("tls", Map.of("clientKey", "halewick key")));
+        reach(
+                "Vanline Desk signed",
+                world.ports().address("vanline-signed"),
+                Map.of(
+                        "security",
+                        Map.of(
+                                "lifetimeSeconds",
+                                300,
+                                "signKey",
+                                "halewick key",
+                                "verifyReplies",
+                                List.of(DemoLogins.authorityPem()))));
+        reach(
+                "Vanline Desk with a name",
+                world.ports().address("vanline-digest"),
+                Map.of(
+                        "security",
+                        Map.of(
+                                "token",
+                                "digest",
+                                "user",
+                                DemoLogins.USER,
+                                "secret",
+                                "vanline password",
+                                "lifetimeSeconds",
+                                300)));
+    }
+
+    private void reach(String name, String address, Map<String, Object> settings) throws IOException {
+        long id = product.put("/api/endpoints", Map.of("name", name)).get("id").asLong();
+        product.put("/api/endpoints/" + id + "/environments/Test", Map.of("address", address, "settings", settings));
+    }
+
+    /** A simulator of Vanline Desk with two rules. */
+    private void simulator() throws IOException {
+        long contract = 0;
+        for (JsonNode each : product.get("/api/contracts").get("items")) {
+            contract = each.get("name").asText().equals("Vanline Desk")
+                    ? each.get("id").asLong()
+                    : contract;
+        }
+        JsonNode made = product.post("/api/simulators", Map.of("contract", contract));
+        String v = "{urn:halewick:vanline:2}";
+        String track = "/" + v + "TrackTransport/" + v + "reference";
+        String reply = "/" + v + "TrackTransportResponse/" + v;
+        Map<String, Object> lost = Map.of(
+                "operation",
+                "TrackTransport",
+                "matches",
+                List.of(Map.of("field", track, "value", "VD-000000")),
+                "fault",
+                "UnknownTransport",
+                "reason",
+                "no such transport",
+                "example",
+                true);
+        Map<String, Object> slow = Map.of(
+                "operation",
+                "TrackTransport",
+                "matches",
+                List.of(Map.of("field", track, "value", "VD-700100")),
+                "fills",
+                List.of(Map.of("id", "v1", "target", reply + "status", "constant", "delayed")),
+                "delayMillis",
+                400,
+                "example",
+                true);
+        product.put(
+                "/api/simulators/" + made.get("id").asLong(),
+                Map.of("name", "Vanline Desk", "running", true, "rules", List.of(lost, slow)));
+    }
+
     private void endpoint(String name, String service) throws IOException {
-        product.put("/api/endpoints", Map.of("name", name, "testAddress", world.address(service), "liveAddress", ""));
+        product.put("/api/endpoints", Map.of("name", name, "addresses", Map.of("Test", world.address(service))));
     }
 
     private void contract(GivenDocuments documents) throws IOException {

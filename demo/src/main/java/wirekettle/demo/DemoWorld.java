@@ -27,6 +27,7 @@ public final class DemoWorld implements AutoCloseable {
     public static final List<String> SERVICES = List.of("register", "vanline", "climate", "clearance");
 
     private final SimulatorHost host;
+    private final DemoPorts ports;
     private final Map<String, Simulator> simulators = new LinkedHashMap<>();
     private final Map<String, SimulatorHost.Knobs> knobs = new LinkedHashMap<>();
 
@@ -38,6 +39,7 @@ public final class DemoWorld implements AutoCloseable {
         simulators.put("clearance", simulator("clearance", "none.xml", clearanceDocuments()));
         host = new SimulatorHost(port);
         simulators.forEach((name, simulator) -> knobs.put(name, host.add(name, simulator)));
+        ports = new DemoPorts(host, simulators);
     }
 
     private static GivenDocuments documents(String folder, String... files) throws IOException {
@@ -163,6 +165,11 @@ public final class DemoWorld implements AutoCloseable {
         return host.address(service);
     }
 
+    /** Returns the ports that ask something of their callers. */
+    public DemoPorts ports() {
+        return ports;
+    }
+
     /** Returns the simulator of a service. */
     public Simulator simulator(String service) {
         return simulators.get(service);
@@ -195,6 +202,7 @@ public final class DemoWorld implements AutoCloseable {
 
     @Override
     public void close() {
+        ports.close();
         host.close();
     }
 }

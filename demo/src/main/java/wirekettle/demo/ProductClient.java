@@ -68,12 +68,26 @@ public final class ProductClient {
 
     /** Uploads one or several files in a form field and returns the JSON answered. */
     public JsonNode upload(String path, String field, Map<String, byte[]> files) throws IOException {
-        return expect(uploading(path, field, files)).json();
+        return expect(uploading(path, field, files, Map.of())).json();
+    }
+
+    /** Uploads files beside the values of other form fields and returns the JSON answered. */
+    public JsonNode upload(String path, String field, Map<String, byte[]> files, Map<String, String> values)
+            throws IOException {
+        return expect(uploading(path, field, files, values)).json();
     }
 
     /** Uploads files and returns whatever was answered. */
     public Answer uploading(String path, String field, Map<String, byte[]> files) throws IOException {
+        return uploading(path, field, files, Map.of());
+    }
+
+    private Answer uploading(String path, String field, Map<String, byte[]> files, Map<String, String> values)
+            throws IOException {
         ByteArrayOutputStream body = new ByteArrayOutputStream();
+        values.forEach((name, value) -> body.writeBytes(
+                ("--" + BOUNDARY + "\r\nContent-Disposition: form-data; name=\"" + name + "\"\r\n\r\n" + value + "\r\n")
+                        .getBytes(StandardCharsets.UTF_8)));
         for (Map.Entry<String, byte[]> file : files.entrySet()) {
             body.writeBytes(("--" + BOUNDARY + "\r\nContent-Disposition: form-data; name=\"" + field + "\"; filename=\""
                             + file.getKey() + "\"\r\nContent-Type: application/octet-stream\r\n\r\n")

@@ -33,6 +33,7 @@ import wirekettle.core.mapping.Fill;
 import wirekettle.core.mapping.MessageStyle;
 import wirekettle.core.simulate.Simulator;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.Reach;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
@@ -149,7 +150,12 @@ public class DemoServicesTest {
         assertEquals(flow.problems(), List.of());
         String address = world.address(call.service());
         Clock clock = Clock.fixed(Instant.parse("2026-11-23T09:14:02Z"), ZoneOffset.UTC);
-        Caller caller = Caller.of(new HttpTransport(HostRule.ANY), address, flow.offered(), delivery.limits());
+        Caller caller = Caller.of(
+                new HttpTransport(HostRule.ANY),
+                Reach.plain(address),
+                flow.contract(),
+                flow.offered(),
+                delivery.limits());
         Node record = Node.build(Name.of("loan"))
                 .add("no", "HC-20481")
                 .add("crate", "HC-20481-1")

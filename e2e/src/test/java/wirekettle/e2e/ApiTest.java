@@ -295,9 +295,7 @@ public class ApiTest {
         String contract = client.get("/api/contracts/" + job.get("contract").asLong())
                 .get("name")
                 .asText();
-        client.put(
-                "/api/endpoints",
-                Map.of("name", contract, "testAddress", world.address("register"), "liveAddress", ""));
+        client.put("/api/endpoints", Map.of("name", contract, "addresses", Map.of("Test", world.address("register"))));
         JsonNode loans =
                 client.upload("/api/datasets/files", "file", Map.of("loans.csv", DemoWorld.resource("data/loans.csv")));
         ObjectNode file = (ObjectNode) new ObjectMapper().readTree(DemoWorld.resource("flows/check-borrowers.json"));

@@ -196,21 +196,13 @@ public class ContractApiTest {
                 Map.of(
                         "name",
                         "Clearance in the south",
-                        "testAddress",
-                        "http://clearance.invalid/desk",
-                        "liveAddress",
-                        "",
+                        "addresses",
+                        Map.of("Test", "http://clearance.invalid/desk"),
                         "style",
                         style));
         client.put(
                 "/api/endpoints",
-                Map.of(
-                        "name",
-                        "Clearance in the south",
-                        "testAddress",
-                        "http://clearance.invalid/desk",
-                        "liveAddress",
-                        ""));
+                Map.of("name", "Clearance in the south", "addresses", Map.of("Test", "http://clearance.invalid/desk")));
         for (JsonNode endpoint : client.get("/api/endpoints")) {
             if (endpoint.get("name").asText().equals("Clearance in the south")) {
                 assertEquals(endpoint.get("style").get("prefixes").asText(), "none");

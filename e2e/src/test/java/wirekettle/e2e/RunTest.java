@@ -246,8 +246,7 @@ public class RunTest {
 
     @Test
     public void aServiceThatIsDownIsTriedAgainAndSaidSo() throws Exception {
-        client.put(
-                "/api/endpoints", Map.of("name", "Nowhere", "testAddress", "http://127.0.0.1:9/x", "liveAddress", ""));
+        client.put("/api/endpoints", Map.of("name", "Nowhere", "addresses", Map.of("Test", "http://127.0.0.1:9/x")));
         client.post("/api/allowed-hosts", Map.of("host", "127.0.0.1:9"));
         JsonNode flow = flow("Down", f -> {
             ((ObjectNode) f.get("stages").get(1)).put("endpoint", "Nowhere");

@@ -167,11 +167,8 @@ public final class RecordWork {
                     status,
                     failure == null || failure.sent(),
                     failure == null ? null : failure.getMessage()));
-            at.exchange = new Exchange(
-                    address,
-                    caller.shown(envelope),
-                    status,
-                    result.answer() == null ? null : result.answer().body());
+            at.exchange =
+                    new Exchange(address, result.sent() == null ? envelope : result.sent(), status, result.received());
             if (failure == null
                     || number > delivery.retries()
                     || !mayRetry(failure, status, delivery)

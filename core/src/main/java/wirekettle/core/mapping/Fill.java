@@ -51,6 +51,11 @@ public record Fill(
         return new Fill(id, other, wire, constant, expression, repeat, as, format, pick);
     }
 
+    /** Returns this fill under another id. */
+    public Fill renamed(String other) {
+        return new Fill(other, target, wire, constant, expression, repeat, as, format, pick);
+    }
+
     /** Tells whether it only picks. */
     public boolean picks() {
         return Boolean.TRUE.equals(pick);

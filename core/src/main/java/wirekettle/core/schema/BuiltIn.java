@@ -58,10 +58,10 @@ public record BuiltIn(String name, Family family, Pattern lexical, String exampl
         add("normalizedString", Family.STRING, null, "text");
         add("token", Family.TOKEN, null, "text");
         add("anyURI", Family.TOKEN, null, "urn:example:1");
-        add("language", Family.TOKEN, "[a-zA-Z]{1,8}(-[a-zA-Z0-9]{1,8})*", "en");
+        add("language", Family.TOKEN, "[a-zA-Z]{1,8}(?:-[a-zA-Z0-9]{1,8})*+", "en");
         add("Name", Family.TOKEN, "[\\p{L}_:][\\p{L}\\p{N}\\p{M}._:-]*", "name");
         add("NMTOKEN", Family.TOKEN, "[\\p{L}\\p{N}\\p{M}._:-]+", "token");
-        add("NMTOKENS", Family.TOKEN, "[\\p{L}\\p{N}\\p{M}._:-]+(\\s+[\\p{L}\\p{N}\\p{M}._:-]+)*", "token");
+        add("NMTOKENS", Family.TOKEN, "[\\p{L}\\p{N}\\p{M}._:-]+(?:\\s+[\\p{L}\\p{N}\\p{M}._:-]+)*+", "token");
         for (String name : new String[] {"NCName", "ID", "IDREF", "ENTITY"}) {
             add(name, Family.TOKEN, NCNAME, "id1");
         }
@@ -101,8 +101,8 @@ public record BuiltIn(String name, Family family, Pattern lexical, String exampl
                 Family.DURATION,
                 "-?P(?=.)(\\d+Y)?(\\d+M)?(\\d+D)?(T(?=.)(\\d+H)?(\\d+M)?(\\d+(\\.\\d+)?S)?)?",
                 "P1D");
-        add("hexBinary", Family.HEX, "([0-9a-fA-F]{2})*", "0A");
-        add("base64Binary", Family.BASE64, "([A-Za-z0-9+/]\\s*)*(=\\s*){0,2}", "QUJD");
+        add("hexBinary", Family.HEX, "(?:[0-9a-fA-F]{2})*+", "0A");
+        add("base64Binary", Family.BASE64, "(?:[A-Za-z0-9+/][A-Za-z0-9+/\\s]*+)?(?:=\\s*){0,2}", "QUJD");
     }
 
     private static void add(String name, Family family, String lexical, String example) {

@@ -120,8 +120,13 @@ public final class ValueRule {
             }
         }
         for (List<Pattern> alternatives : patterns) {
-            if (alternatives.stream().noneMatch(p -> p.matcher(value).matches())) {
-                return "does not match " + alternatives.get(0).pattern();
+            try {
+                if (alternatives.stream().noneMatch(p -> p.matcher(value).matches())) {
+                    return "does not match " + alternatives.get(0).pattern();
+                }
+            } catch (StackOverflowError e) {
+                // a repeated group in a pattern takes a frame for each turn
+                return "is too long to be held against " + alternatives.get(0).pattern();
             }
         }
         for (Facets step : facets) {

@@ -4,6 +4,7 @@ import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.concurrent.atomic.AtomicLong;
 import wirekettle.core.contract.Contract;
@@ -13,17 +14,25 @@ import wirekettle.core.contract.Message;
 import wirekettle.core.contract.Operation;
 import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.mapping.ByteOut;
+import wirekettle.core.mapping.ConstantFills;
 import wirekettle.core.mapping.ExpressionProblem;
 import wirekettle.core.mapping.Expressions;
+import wirekettle.core.mapping.Fill;
 import wirekettle.core.mapping.FillPlan;
 import wirekettle.core.mapping.MappingProblem;
 import wirekettle.core.mapping.Scope;
+import wirekettle.core.schema.BinaryElements;
 import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.Picks;
+import wirekettle.core.schema.SheetPath;
+import wirekettle.core.schema.SheetPath.Step;
 import wirekettle.core.soap.Envelopes;
 import wirekettle.core.soap.ExampleEnvelope;
 import wirekettle.core.soap.Reply;
 import wirekettle.core.soap.ReplyReader;
+import wirekettle.core.soap.attachments.Multipart;
+import wirekettle.core.soap.attachments.Part;
+import wirekettle.core.soap.attachments.Xop;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeReader;
@@ -33,6 +42,11 @@ import wirekettle.core.xml.XmlProblem;
 
 /** Answers every operation of a contract: by the first rule that holds, else with a valid example. Thread-safe. */
 public final class Simulator {
+    private static final List<String> FOREIGN = List.of(
+            "http://docs.oasis-open.org/wss/",
+            "http://www.w3.org/2005/08/addressing",
+            "http://www.w3.org/2000/09/xmldsig");
+
     private final Contract contract;
     private final List<SimulatorRule> rules;
     private final Node data;
@@ -60,8 +74,28 @@ public final class Simulator {
      * @param contentType its content type
      * @param body its content
      * @param delayMillis how long to wait first
+     * @param told what was asked and which rule answered
      */
-    public record Answer(int status, String contentType, byte[] body, int delayMillis) {}
+    public record Answer(int status, String contentType, byte[] body, int delayMillis, Told told) {
+        /** An answer about which nothing is known. */
+        public Answer(int status, String contentType, byte[] body, int delayMillis) {
+            this(status, contentType, body, delayMillis, new Told(null, null, null));
+        }
+
+        private Answer of(Operation operation, Integer rule, List<String> problems) {
+            String problem = problems.isEmpty() ? null : problems.get(0);
+            return new Answer(status, contentType, body, delayMillis, new Told(operation.key(), rule, problem));
+        }
+    }
+
+    /**
+     * What is told of an answer.
+     *
+     * @param operation the operation asked for, null when none was found
+     * @param rule the place of the rule that answered, from 0; null for an example
+     * @param problem what was wrong with the request, or null
+     */
+    public record Told(String operation, Integer rule, String problem) {}
 
     /** Returns how many requests were answered. */
     public long received() {
@@ -76,6 +110,45 @@ public final class Simulator {
     /** Returns the contract answered for. */
     public Contract contract() {
         return contract;
+    }
+
+    /**
+     * Answers one request as it came over HTTP: with parts beside the envelope it is answered in the same way (MTOM).
+     *
+     * @param contentType its content type, null when it had none
+     */
+    public Answer answer(String contentType, byte[] content) {
+        if (!Multipart.is(contentType)) {
+            return answer(content);
+        }
+        try {
+            List<Part> parts = Multipart.read(contentType, content);
+            String envelope = Xop.unpack(
+                    new String(parts.get(0).bytes(), StandardCharsets.UTF_8), parts.subList(1, parts.size()));
+            Answer plain = answer(envelope.getBytes(StandardCharsets.UTF_8));
+            String type = plain.contentType().replaceAll(";.*", "");
+            Xop.Packed packed = Xop.pack(new String(plain.body(), StandardCharsets.UTF_8), binary());
+            List<Part> answered = new ArrayList<>();
+            answered.add(new Part(
+                    "answer@simulator.invalid",
+                    "application/xop+xml; charset=utf-8; type=\"" + type + "\"",
+                    packed.envelope().getBytes(StandardCharsets.UTF_8)));
+            answered.addAll(packed.parts());
+            Multipart.Written written =
+                    Multipart.write(answered, "; type=\"application/xop+xml\"; start-info=\"" + type + "\"");
+            return new Answer(
+                    plain.status(), written.contentType(), written.content(), plain.delayMillis(), plain.told());
+        } catch (Multipart.Broken e) {
+            return fault(SoapVersion.SOAP_11, true, e.getMessage(), null, null);
+        }
+    }
+
+    private Set<Name> binary() {
+        return BinaryElements.of(
+                contract.schemas(),
+                contract.operations().stream()
+                        .flatMap(offered -> offered.operation().elements().stream())
+                        .toList());
     }
 
     /** Answers one request envelope. */
@@ -95,9 +168,10 @@ public final class Simulator {
             if (offered == null) {
                 return fault(version, true, "no operation takes " + body.name().local(), null, null);
             }
-            request.headers().forEach(this::check);
-            check(body);
-            return answer(offered, Node.branch(Name.of("header"), request.headers()), body, version);
+            List<String> problems = new ArrayList<>();
+            request.headers().forEach(header -> problems.addAll(check(header)));
+            problems.addAll(check(body));
+            return answer(offered, Node.branch(Name.of("header"), request.headers()), body, version, problems);
         } catch (XmlProblem e) {
             invalid.add(e.sentence());
             return fault(version, true, e.sentence(), null, null);
@@ -123,9 +197,9 @@ public final class Simulator {
                         Node.build(offered.operation().input().body().get(0).name());
                 pairs.forEach(pair -> request.add(pair.getKey(), pair.getValue()));
                 Node body = request.done();
-                check(body);
+                List<String> problems = check(body);
                 try {
-                    return answer(offered, Node.branch(Name.of("header"), List.of()), body, null);
+                    return answer(offered, Node.branch(Name.of("header"), List.of()), body, null, problems);
                 } catch (XmlProblem | ExpressionProblem e) {
                     return new Answer(500, "text/plain", e.getMessage().getBytes(StandardCharsets.UTF_8), 0);
                 }
@@ -134,12 +208,19 @@ public final class Simulator {
         return null;
     }
 
-    private void check(Node element) {
-        List<String> problems =
-                contract.check().problems(NodeWriter.write(element, false).getBytes(StandardCharsets.UTF_8));
-        if (!problems.isEmpty() && invalid.size() < 1_000) {
-            invalid.add(element.name().local() + ": " + problems.get(0));
+    /** Headers of other standards, as of security and addressing, are none of the contract's. */
+    private List<String> check(Node element) {
+        if (FOREIGN.stream().anyMatch(element.name().namespace()::startsWith)) {
+            return List.of();
         }
+        List<String> problems =
+                contract.check().problems(NodeWriter.write(element, false).getBytes(StandardCharsets.UTF_8)).stream()
+                        .map(problem -> element.name().local() + ": " + problem)
+                        .toList();
+        if (!problems.isEmpty() && invalid.size() < 1_000) {
+            invalid.add(problems.get(0));
+        }
+        return problems;
     }
 
     private Offered find(Node body, SoapVersion version) {
@@ -155,13 +236,13 @@ public final class Simulator {
         return other;
     }
 
-    private Answer answer(Offered offered, Node header, Node request, SoapVersion version)
+    private Answer answer(Offered offered, Node header, Node request, SoapVersion version, List<String> problems)
             throws ExpressionProblem, XmlProblem {
         Operation operation = offered.operation();
         Scope scope = Scope.empty().with("data", data).with("header", header).with("request", request);
         for (int i = 0; i < rules.size(); i++) {
             SimulatorRule rule = rules.get(i);
-            if (!rule.operation().equals(operation.key()) || !holds(rule, scope)) {
+            if (!rule.operation().equals(operation.key()) || !matches(rule, header, request) || !holds(rule, scope)) {
                 continue;
             }
             Scope bound = scope;
@@ -172,20 +253,46 @@ public final class Simulator {
             int delay = rule.delayMillis() == null ? 0 : rule.delayMillis();
             if (rule.fault() != null) {
                 Answer fault = fault(i, rule, operation, version, bound);
-                return new Answer(fault.status(), fault.contentType(), fault.body(), delay);
+                return new Answer(fault.status(), fault.contentType(), fault.body(), delay).of(operation, i, problems);
+            }
+            if (operation.output() == null) {
+                return new Answer(202, type(version), new byte[0], delay).of(operation, i, problems);
             }
             byte[] written = write(i, rule, operation.output(), version, bound);
             if (Boolean.TRUE.equals(rule.multiReference())) {
                 written = MultiReferenceText.of(written);
             }
-            return new Answer(200, type(version), written, delay);
+            return new Answer(200, type(version), written, delay).of(operation, i, problems);
         }
         if (operation.output() == null) {
-            return new Answer(202, type(version), new byte[0], 0);
+            return new Answer(202, type(version), new byte[0], 0).of(operation, null, problems);
         }
         ExampleEnvelope example = ExampleEnvelope.of(contract, operation.output(), true, Picks.NONE);
         String text = new ExampleEnvelope(List.of(), example.body(), List.of()).text(version, false);
-        return new Answer(200, type(version), text.getBytes(StandardCharsets.UTF_8), 0);
+        return new Answer(200, type(version), text.getBytes(StandardCharsets.UTF_8), 0).of(operation, null, problems);
+    }
+
+    private static boolean matches(SimulatorRule rule, Node header, Node request) {
+        return rule.matches().stream().allMatch(match -> {
+            List<Step> steps = SheetPath.parse(match.field()).steps();
+            List<Node> roots = new ArrayList<>(header.children());
+            roots.add(request);
+            boolean there = roots.stream()
+                    .filter(root -> root.name().equals(steps.get(0).name()))
+                    .anyMatch(root -> has(root, steps.subList(1, steps.size()), match.value()));
+            return match.value().isEmpty() ? !there : there;
+        });
+    }
+
+    private static boolean has(Node node, List<Step> steps, String value) {
+        if (steps.isEmpty()) {
+            return value.isEmpty() || node.text().strip().equals(value.strip());
+        }
+        Step step = steps.get(0);
+        return (step.attribute() ? node.attributes() : node.children())
+                .stream()
+                        .filter(child -> child.name().equals(step.name()))
+                        .anyMatch(child -> has(child, steps.subList(1, steps.size()), value));
     }
 
     private Answer fault(int index, SimulatorRule rule, Operation operation, SoapVersion version, Scope scope)
@@ -227,7 +334,7 @@ public final class Simulator {
             throws ExpressionProblem {
         FillPlan plan = plans.computeIfAbsent(
                 index + " " + version,
-                k -> FillPlan.compile(contract, message, version, rule.fills(), null, expressions));
+                k -> FillPlan.compile(contract, message, version, fills(rule, message), null, expressions));
         ByteOut out = new ByteOut();
         List<MappingProblem> problems = plan.write(scope, out);
         if (!problems.isEmpty()) {
@@ -236,8 +343,34 @@ public final class Simulator {
         return out.bytes();
     }
 
+    /** Returns a rule's fills, with an example's constants for what they leave open where the rule wants that. */
+    private List<Fill> fills(SimulatorRule rule, Message message) {
+        if (!Boolean.TRUE.equals(rule.example()) || message.body().isEmpty()) {
+            return rule.fills();
+        }
+        ExampleEnvelope example = ExampleEnvelope.of(contract, message, false, Picks.NONE);
+        List<Fill> all = new ArrayList<>();
+        try {
+            String text = new ExampleEnvelope(List.of(), example.body(), List.of()).text(null, false);
+            for (Fill fill : ConstantFills.of(contract, message, null, text).fills()) {
+                boolean given = rule.fills().stream()
+                        .anyMatch(own -> own.target().equals(fill.target())
+                                || own.target().startsWith(fill.target() + "/"));
+                if (!given) {
+                    all.add(fill.renamed("example-" + fill.id()));
+                }
+            }
+        } catch (XmlProblem e) {
+            throw new IllegalStateException("an example that is no XML", e);
+        }
+        all.addAll(rule.fills());
+        return all;
+    }
+
     private static String type(SoapVersion version) {
-        return (version == SoapVersion.SOAP_12 ? "application/soap+xml" : "text/xml") + "; charset=utf-8";
+        return version == null
+                ? "text/xml; charset=utf-8"
+                : (version == SoapVersion.SOAP_12 ? "application/soap+xml" : "text/xml") + "; charset=utf-8";
     }
 
     private static Answer fault(SoapVersion version, boolean sender, String reason, Node detail, Node header) {

@@ -16,6 +16,8 @@ import wirekettle.core.mapping.Fill;
  *     a reply
  * @param reason the fault's text
  * @param delayMillis how long to wait before answering, or null
+ * @param matches fields the request must have with these values; empty always holds
+ * @param example whether a valid example gives the fields of the reply that no fill gives
  * @param multiReference whether an encoded reply tells each item of an array beside the reply (SOAP 1.1, 5.2.1)
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
@@ -27,10 +29,21 @@ public record SimulatorRule(
         String fault,
         String reason,
         Integer delayMillis,
-        Boolean multiReference) {
+        Boolean multiReference,
+        List<Match> matches,
+        Boolean example) {
+    /**
+     * A field of the request with a value.
+     *
+     * @param field its path in the request, headers included; a repeated field may have the value anywhere
+     * @param value the value it must have, empty for a field that is not there
+     */
+    public record Match(String field, String value) {}
+
     /** Fills in what may be left out. */
     public SimulatorRule {
         bind = bind == null ? Map.of() : Map.copyOf(bind);
         fills = fills == null ? List.of() : List.copyOf(fills);
+        matches = matches == null ? List.of() : List.copyOf(matches);
     }
 }

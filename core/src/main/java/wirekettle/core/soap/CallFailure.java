@@ -1,5 +1,7 @@
 package wirekettle.core.soap;
 
+import wirekettle.core.soap.security.Masking;
+
 /** A call that failed: its class, a short cause failures are grouped by, a sentence, and whether it may have arrived. */
 public final class CallFailure extends Exception {
     private final FailureClass failureClass;
@@ -23,6 +25,14 @@ public final class CallFailure extends Exception {
         this.sent = sent;
         this.answered = answered;
         this.fault = fault;
+    }
+
+    /** Returns this failure with secrets hidden in its message. */
+    CallFailure masked(Masking masking) {
+        String message = masking.mask(getMessage());
+        return message.equals(getMessage())
+                ? this
+                : new CallFailure(failureClass, masking.mask(cause), message, sent, answered, fault);
     }
 
     /** Returns the class. */

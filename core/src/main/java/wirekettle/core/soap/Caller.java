@@ -1,37 +1,58 @@
 package wirekettle.core.soap;
 
+import java.util.List;
+import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.Operation;
+import wirekettle.core.soap.attachments.Part;
 import wirekettle.core.xml.XmlProblem;
 
 /** Calls one operation at one address. Implementations are safe for several threads. */
 public interface Caller {
     /**
-     * One exchange and what became of it.
+     * One exchange and what became of it. What was sent and received is as it may be shown and kept: in UTF-8, secrets
+     * masked; so is the failure.
      *
-     * @param answer what came back, null when nothing did
+     * @param sent what went out, null when nothing could be made
+     * @param received what came back, null when nothing did
+     * @param attachments what came beside the envelope
+     * @param answer the answer as it was on the wire, null when there was none
      * @param reply the reply, null when the call failed
      * @param failure why it failed, or null
+     * @param note what is odd about the answer, or null
      */
-    record Result(Transport.Answer answer, Reply reply, CallFailure failure) {}
+    record Result(
+            byte[] sent,
+            byte[] received,
+            List<Part> attachments,
+            Transport.Answer answer,
+            Reply reply,
+            CallFailure failure,
+            String note) {}
 
     /** Sends a message as it was written for the operation; failures are part of the result. */
     Result call(byte[] message);
 
-    /** Returns what is really sent for a message, as it is shown and kept: the envelope, or the HTTP request. */
-    default byte[] shown(byte[] message) {
-        return message;
-    }
-
     /** Reads what an operation answered once more, from the text that was kept of it. */
     static Reply reread(Operation operation, byte[] content) throws XmlProblem {
-        return operation.http() != null ? HttpCaller.read(operation, content) : ReplyReader.read(content);
+        return operation.http() != null
+                ? HttpCaller.read(operation, content)
+                : ReplyReader.read(WireText.withoutDeclaration(content));
+    }
+
+    /** Returns a message as it is shown before it is sent: the envelope, or the HTTP request it becomes. */
+    static byte[] shown(Offered offered, byte[] message) {
+        return offered.operation().http() == null
+                ? message
+                : HttpCaller.shown(offered.port().address(), offered.operation(), message);
     }
 
     /** Returns the caller an operation needs: over SOAP, or by plain HTTP where its port speaks that. */
-    static Caller of(Transport transport, String address, Offered offered, Transport.Limits limits) {
+    static Caller of(
+            Transport transport, Reach reach, Contract contract, Offered offered, Transport.Limits usualLimits) {
+        Transport.Limits limits = reach.settings().limits(usualLimits);
         return offered.operation().http() != null
-                ? new HttpCaller(transport, address, offered.operation(), limits)
-                : new SoapCaller(transport, address, offered.port().soapVersion(), offered.operation(), limits);
+                ? new HttpCaller(transport, reach, offered.operation(), limits)
+                : new SoapCaller(transport, reach, contract, offered, limits);
     }
 }

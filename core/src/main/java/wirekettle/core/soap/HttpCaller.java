@@ -2,13 +2,13 @@ package wirekettle.core.soap;
 
 import java.io.ByteArrayInputStream;
 import java.net.URLEncoder;
-import java.nio.charset.Charset;
 import java.nio.charset.StandardCharsets;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import wirekettle.core.contract.HttpBinding;
 import wirekettle.core.contract.Operation;
+import wirekettle.core.soap.security.Masking;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeReader;
@@ -21,39 +21,41 @@ import wirekettle.core.xml.XmlProblem;
  */
 public final class HttpCaller implements Caller {
     private final Transport transport;
-    private final String address;
+    private final Reach reach;
     private final Operation operation;
-    private final HttpBinding binding;
     private final Transport.Limits limits;
 
-    /** Makes a caller for an operation at an address. */
-    public HttpCaller(Transport transport, String address, Operation operation, Transport.Limits limits) {
+    /** Makes a caller for an operation at an endpoint. */
+    public HttpCaller(Transport transport, Reach reach, Operation operation, Transport.Limits limits) {
         this.transport = transport;
-        this.address = address;
+        this.reach = reach;
         this.operation = operation;
-        this.binding = operation.http();
         this.limits = limits;
     }
 
     @Override
     public Result call(byte[] message) {
+        Masking masking = reach.masking();
         Transport.Answer answer = null;
+        byte[] sent = masking.mask(shown(reach.address(), operation, message));
         try {
-            answer = transport.send(request(message));
-            return new Result(answer, understand(answer), null);
+            answer = transport.send(request(reach.address(), operation, message, limits));
+            Reply reply = understand(answer);
+            return new Result(sent, masking.mask(text(answer)), List.of(), answer, reply, null, null);
         } catch (CallFailure failure) {
-            return new Result(answer, null, failure);
+            byte[] received = answer == null ? null : masking.mask(text(answer));
+            return new Result(sent, received, List.of(), answer, null, failure.masked(masking), null);
         } catch (XmlProblem e) {
             String why = "the message cannot be read back: " + e.getMessage();
-            return new Result(
-                    null, null, new CallFailure(FailureClass.MAPPING, "bad message", why, false, false, null));
+            CallFailure failure = new CallFailure(FailureClass.MAPPING, "bad message", why, false, false, null);
+            return new Result(sent, null, List.of(), null, null, failure, null);
         }
     }
 
-    @Override
-    public byte[] shown(byte[] message) {
+    /** Returns the request a message becomes, as it is shown: method and address, and the content below. */
+    static byte[] shown(String address, Operation operation, byte[] message) {
         try {
-            Transport.Request request = request(message);
+            Transport.Request request = request(address, operation, message, null);
             String head = request.method() + " " + request.address() + "\n";
             String body = new String(request.body(), StandardCharsets.UTF_8);
             return (body.isEmpty() ? head : head + "\n" + body).getBytes(StandardCharsets.UTF_8);
@@ -62,7 +64,9 @@ public final class HttpCaller implements Caller {
         }
     }
 
-    private Transport.Request request(byte[] message) throws XmlProblem {
+    private static Transport.Request request(
+            String address, Operation operation, byte[] message, Transport.Limits limits) throws XmlProblem {
+        HttpBinding binding = operation.http();
         Node parts = NodeReader.read(new ByteArrayInputStream(message), "request", XmlLimits.MESSAGES);
         String at = address + binding.location();
         Map<String, String> headers = new LinkedHashMap<>();
@@ -123,7 +127,7 @@ public final class HttpCaller implements Caller {
         }
         try {
             return read(
-                    operation, binding.xmlReply() ? answer.body() : text(answer).getBytes(StandardCharsets.UTF_8));
+                    operation, operation.http().xmlReply() ? WireText.withoutDeclaration(text(answer)) : text(answer));
         } catch (XmlProblem e) {
             throw SoapCaller.reply(
                     "answer not readable",
@@ -140,15 +144,7 @@ public final class HttpCaller implements Caller {
         return new Reply(List.of(), List.of(root), null);
     }
 
-    private static String text(Transport.Answer answer) {
-        String type = answer.headers().getOrDefault("content-type", "");
-        int at = type.toLowerCase(java.util.Locale.ROOT).indexOf("charset=");
-        try {
-            String name =
-                    at < 0 ? "UTF-8" : type.substring(at + 8).split("[;\\s]")[0].replace("\"", "");
-            return new String(answer.body(), Charset.forName(name));
-        } catch (IllegalArgumentException e) {
-            return new String(answer.body(), StandardCharsets.UTF_8);
-        }
+    private static byte[] text(Transport.Answer answer) {
+        return WireText.utf8(answer.body(), answer.headers().getOrDefault("content-type", ""));
     }
 }

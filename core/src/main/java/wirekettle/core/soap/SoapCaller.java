@@ -1,63 +1,164 @@
 package wirekettle.core.soap;
 
 import java.nio.charset.StandardCharsets;
-import java.util.LinkedHashMap;
-import java.util.Map;
-import wirekettle.core.contract.Operation;
+import java.security.cert.X509Certificate;
+import java.util.List;
+import java.util.Locale;
+import java.util.Set;
+import wirekettle.core.contract.Contract;
+import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.SoapVersion;
+import wirekettle.core.schema.BinaryElements;
+import wirekettle.core.soap.attachments.Multipart;
+import wirekettle.core.soap.attachments.Part;
+import wirekettle.core.soap.attachments.Xop;
+import wirekettle.core.soap.security.Certificates;
+import wirekettle.core.soap.security.KeyUnreadable;
+import wirekettle.core.soap.security.Masking;
+import wirekettle.core.soap.security.SecurityFault;
+import wirekettle.core.soap.security.SignedReply;
+import wirekettle.core.soap.security.XmlSigning;
+import wirekettle.core.value.Node;
 import wirekettle.core.xml.XmlProblem;
 
-/** Calls one operation: the right headers for the SOAP version, and every answer put in its class. */
+/** Calls one operation over SOAP: the message dressed as its endpoint wants it, every answer put in its class. */
 public final class SoapCaller implements Caller {
     private final Transport transport;
-    private final String address;
-    private final SoapVersion version;
+    private final Reach reach;
     private final boolean oneWay;
-    private final Map<String, String> headers;
     private final Transport.Limits limits;
+    private final Dressing dressing;
+    private final List<X509Certificate> signers;
 
-    /** Makes a caller for an operation at an address. */
-    public SoapCaller(
-            Transport transport, String address, SoapVersion version, Operation operation, Transport.Limits limits) {
-        this.transport = transport;
-        this.address = address;
-        this.version = version;
-        this.oneWay = operation.output() == null;
-        this.limits = limits;
-        this.headers = headers(version, operation.action());
+    /**
+     * Makes a caller for an operation at an endpoint.
+     *
+     * @throws wirekettle.core.soap.security.Secrets.SecretMissing when a secret the endpoint uses does not exist
+     * @throws IllegalArgumentException when a certificate of its settings cannot be read
+     */
+    public SoapCaller(Transport transport, Reach reach, Contract contract, Offered offered, Transport.Limits limits) {
+        this(
+                transport,
+                reach,
+                new Dressing(
+                        reach,
+                        offered.port().soapVersion(),
+                        offered.operation().action(),
+                        reach.settings().mtom()
+                                ? BinaryElements.of(
+                                        contract.schemas(), offered.operation().elements())
+                                : Set.of()),
+                offered.operation().output() == null,
+                limits);
     }
 
-    /** Returns the HTTP headers: SOAP 1.1 carries SOAPAction (6.1.1), SOAP 1.2 an action parameter (part 2, 7.1.4). */
-    public static Map<String, String> headers(SoapVersion version, String action) {
-        Map<String, String> headers = new LinkedHashMap<>();
-        if (version == SoapVersion.SOAP_12) {
-            String parameter = action.isEmpty() ? "" : "; action=\"" + action + "\"";
-            headers.put("Content-Type", "application/soap+xml; charset=utf-8" + parameter);
-        } else {
-            headers.put("Content-Type", "text/xml; charset=utf-8");
-            headers.put("SOAPAction", "\"" + action + "\"");
+    private SoapCaller(Transport transport, Reach reach, Dressing dressing, boolean oneWay, Transport.Limits limits) {
+        this.transport = transport;
+        this.reach = reach;
+        this.dressing = dressing;
+        this.oneWay = oneWay;
+        this.limits = limits;
+        try {
+            this.signers = Certificates.ofPems(reach.settings().security().verifyReplies());
+        } catch (KeyUnreadable e) {
+            throw new IllegalArgumentException("the certificate replies must be signed with: " + e.getMessage(), e);
         }
-        headers.put("Accept", "text/xml, application/soap+xml");
-        headers.put("Accept-Encoding", "gzip");
-        return headers;
+    }
+
+    /**
+     * Returns a caller that asks for no operation at all: an envelope with an empty body and everything the endpoint's
+     * settings add, which no service can take for a change of data.
+     */
+    public static SoapCaller probe(Transport transport, Reach reach, SoapVersion version, Transport.Limits limits) {
+        return new SoapCaller(transport, reach, new Dressing(reach, version, "", Set.of()), false, limits);
     }
 
     @Override
     public Result call(byte[] envelope) {
+        Masking masking = reach.masking();
+        Dressing.Dressed dressed = null;
+        Opened opened = null;
         Transport.Answer answer = null;
+        byte[] sent = null;
         try {
-            answer = transport.send(new Transport.Request(address, headers, envelope, limits));
-            return new Result(answer, understand(answer), null);
+            dressed = dressing.dress(envelope);
+            sent = masking.mask(
+                    dressed.envelope() == null
+                            ? dressed.bytes()
+                            : dressed.envelope().getBytes(StandardCharsets.UTF_8));
+            answer = transport.send(
+                    new Transport.Request(reach.address(), dressing.headers(dressed), dressed.bytes(), limits));
+            opened = open(answer);
+            Reply reply = understand(answer, opened.envelope());
+            genuine(opened.envelope());
+            return new Result(
+                    sent,
+                    masking.mask(opened.shown()),
+                    opened.attachments(),
+                    answer,
+                    reply,
+                    null,
+                    Addressing.note(reply, dressed.messageId()));
         } catch (CallFailure failure) {
-            return new Result(answer, null, failure);
+            byte[] received = opened != null ? opened.shown() : answer == null ? null : answer.body();
+            return new Result(
+                    sent,
+                    masking.mask(received),
+                    opened == null ? List.of() : opened.attachments(),
+                    answer,
+                    null,
+                    failure.masked(masking),
+                    null);
+        } catch (XmlSigning.NotSignable e) {
+            return new Result(
+                    masking.mask(envelope),
+                    null,
+                    List.of(),
+                    null,
+                    null,
+                    new CallFailure(FailureClass.MAPPING, "not signable", e.getMessage(), false, false, null),
+                    null);
         }
     }
 
-    private Reply understand(Transport.Answer answer) throws CallFailure {
+    /** An answer's envelope in UTF-8, as it is read and as it is shown, and what came beside it. */
+    private record Opened(byte[] envelope, byte[] shown, List<Part> attachments) {}
+
+    private Opened open(Transport.Answer answer) throws CallFailure {
+        String type = answer.headers().getOrDefault("content-type", "");
+        if (!Multipart.is(type)) {
+            byte[] text = WireText.utf8(answer.body(), type);
+            return new Opened(text == answer.body() ? text : WireText.withoutDeclaration(text), text, List.of());
+        }
+        try {
+            List<Part> parts = Multipart.read(type, answer.body());
+            Part root = parts.get(0);
+            byte[] text = WireText.utf8(root.bytes(), root.type());
+            String envelope = new String(text, StandardCharsets.UTF_8);
+            String whole = Xop.unpack(envelope, parts.subList(1, parts.size()));
+            return new Opened(
+                    whole.getBytes(StandardCharsets.UTF_8), text, List.copyOf(parts.subList(1, parts.size())));
+        } catch (Multipart.Broken e) {
+            throw reply("broken multipart", e.getMessage());
+        }
+    }
+
+    private void genuine(byte[] envelope) throws CallFailure {
+        if (signers.isEmpty() || envelope.length == 0) {
+            return;
+        }
+        try {
+            SignedReply.check(envelope, signers, reach.clock().instant());
+        } catch (SignedReply.NotGenuine e) {
+            throw reply("reply not genuine", e.getMessage());
+        }
+    }
+
+    private Reply understand(Transport.Answer answer, byte[] envelope) throws CallFailure {
         boolean success = answer.status() >= 200 && answer.status() < 300;
-        if (answer.body().length == 0) {
+        if (envelope.length == 0) {
             if (success && oneWay) {
-                return new Reply(java.util.List.of(), java.util.List.of(), null);
+                return new Reply(List.of(), List.of(), null);
             }
             throw success
                     ? reply("empty answer", "the service answered " + answer.status() + " without any content")
@@ -65,24 +166,42 @@ public final class SoapCaller implements Caller {
         }
         Reply reply;
         try {
-            reply = ReplyReader.read(answer.body());
+            reply = ReplyReader.read(envelope);
         } catch (XmlProblem e) {
             if (!success) {
-                throw status(answer, "with a page that is no SOAP: " + start(answer.body()));
+                throw status(answer, "with a page that is no SOAP: " + start(envelope));
+            }
+            String type = answer.headers().getOrDefault("content-type", "");
+            if (!type.isEmpty() && !type.toLowerCase(Locale.ROOT).contains("xml") && !Multipart.is(type)) {
+                throw reply("no SOAP", "the answer is " + type + ", no SOAP: " + start(envelope));
             }
             throw reply(
                     e.code().equals("no-envelope") ? "no envelope" : "answer not readable",
                     "the answer cannot be read at line " + e.line() + " column " + e.column() + ": " + e.getMessage());
         }
         if (reply.fault() != null) {
-            SoapFault fault = reply.fault();
-            throw new CallFailure(
-                    FailureClass.FAULT, fault.label(), fault.code() + ": " + fault.reason(), true, true, fault);
+            throw fault(reply.fault(), answer);
         }
         if (!success) {
             throw status(answer, "with an envelope that is no fault");
         }
         return reply;
+    }
+
+    private CallFailure fault(SoapFault fault, Transport.Answer answer) {
+        String notUnderstood = "";
+        for (Node header : fault.headers()) {
+            if (header.name().local().equals("NotUnderstood")) {
+                notUnderstood = "the header " + header.attribute("qname");
+            }
+        }
+        SecurityFault told = SecurityFault.of(
+                fault.code(), notUnderstood, answer.headers(), reach.clock().instant());
+        String message = fault.code() + ": " + fault.reason();
+        return told == null
+                ? new CallFailure(FailureClass.FAULT, fault.label(), message, true, true, fault)
+                : new CallFailure(
+                        FailureClass.FAULT, told.cause(), told.advice() + ". It said: " + message, true, true, fault);
     }
 
     static CallFailure reply(String cause, String message) {
@@ -93,10 +212,19 @@ public final class SoapCaller implements Caller {
         return new CallFailure(
                 FailureClass.HTTP_STATUS,
                 "HTTP " + answer.status(),
-                "the service answered HTTP " + answer.status() + " " + what,
+                "the service answered HTTP " + answer.status() + advice(answer.status()) + " " + what,
                 true,
                 true,
                 null);
+    }
+
+    private static String advice(int status) {
+        return switch (status) {
+            case 401 -> " (it wants a login, or does not accept this one: see the endpoint's authentication)";
+            case 403 -> " (this login may not do that)";
+            case 407 -> " (the proxy wants a login: see the endpoint's proxy)";
+            default -> "";
+        };
     }
 
     static String start(byte[] body) {
@@ -105,10 +233,5 @@ public final class SoapCaller implements Caller {
                 .strip()
                 .replaceAll("\\s+", " ");
         return text.length() > 120 ? text.substring(0, 120) + "…" : text;
-    }
-
-    /** Returns the SOAP version spoken. */
-    public SoapVersion version() {
-        return version;
     }
 }

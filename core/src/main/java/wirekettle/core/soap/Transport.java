@@ -26,9 +26,22 @@ public interface Transport {
      * @param status the HTTP status
      * @param headers the HTTP headers, names in lower case
      * @param body the content, decompressed
+     * @param firstByteMillis from sending until the answer began
      * @param millis from sending to the last byte
+     * @param sentHeaders the HTTP headers that were set on the request, secrets masked
      */
-    record Answer(int status, Map<String, String> headers, byte[] body, long millis) {}
+    record Answer(
+            int status,
+            Map<String, String> headers,
+            byte[] body,
+            long firstByteMillis,
+            long millis,
+            Map<String, String> sentHeaders) {
+        /** An answer of which only the whole time is known. */
+        public Answer(int status, Map<String, String> headers, byte[] body, long millis) {
+            this(status, headers, body, millis, millis, Map.of());
+        }
+    }
 
     /**
      * Time and size limits of one call.

@@ -12,5 +12,5 @@ public record XmlLimits(long maxBytes, int maxDepth, int maxElements) {
     public static final XmlLimits DOCUMENTS = new XmlLimits(64L << 20, 400, 3_000_000);
 
     /** For messages on the wire. */
-    public static final XmlLimits MESSAGES = new XmlLimits(32L << 20, 400, 2_000_000);
+    public static final XmlLimits MESSAGES = new XmlLimits(32L << 20, 400, 500_000);
 }

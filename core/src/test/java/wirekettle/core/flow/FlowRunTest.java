@@ -23,8 +23,9 @@ import wirekettle.core.mapping.Expressions;
 import wirekettle.core.mapping.Fill;
 import wirekettle.core.simulate.Simulator;
 import wirekettle.core.soap.CallFailure;
+import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.FailureClass;
-import wirekettle.core.soap.SoapCaller;
+import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Node;
@@ -131,11 +132,11 @@ public class FlowRunTest {
     private FlowRun run(FlowFile file, Transport transport, int records, Kept kept) {
         PreparedFlow flow = PreparedFlow.of(file, Map.of("Vanline Desk", vanline), null, new Expressions());
         assertEquals(flow.problems(), List.of());
-        SoapCaller caller = new SoapCaller(
+        Caller caller = Caller.of(
                 transport,
-                "http://vanline.invalid",
-                flow.offered().port().soapVersion(),
-                flow.offered().operation(),
+                Reach.plain("http://vanline.invalid"),
+                flow.contract(),
+                flow.offered(),
                 Transport.Limits.DEFAULT);
         RecordWork work = new RecordWork(flow, caller, "http://vanline.invalid", "1", "transports.csv", CLOCK);
         return new FlowRun(flow, work, source(records), kept, kept, 0);
@@ -343,11 +344,11 @@ public class FlowRunTest {
         Kept kept = new Kept();
         PreparedFlow flow = PreparedFlow.of(
                 flow(delivery("reads", 2, 0), COLUMNS), Map.of("Vanline Desk", vanline), null, new Expressions());
-        SoapCaller caller = new SoapCaller(
+        Caller caller = Caller.of(
                 answering(ref -> "fine"),
-                "http://vanline.invalid",
-                flow.offered().port().soapVersion(),
-                flow.offered().operation(),
+                Reach.plain("http://vanline.invalid"),
+                flow.contract(),
+                flow.offered(),
                 Transport.Limits.DEFAULT);
         RecordSource breaking = new RecordSource() {
             private int n;

@@ -1,14 +1,15 @@
 package wirekettle.core.soap;
 
 import static org.testng.Assert.assertEquals;
-import static org.testng.Assert.assertNull;
 import static org.testng.Assert.expectThrows;
 
 import java.nio.charset.StandardCharsets;
+import java.util.HashMap;
+import java.util.Map;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
 import wirekettle.core.World;
-import wirekettle.core.contract.Operation;
+import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.xml.XmlProblem;
 
@@ -38,11 +39,21 @@ public class ReplyReaderTest {
 
     @Test
     public void headersFitTheVersion() {
-        assertEquals(SoapCaller.headers(SoapVersion.SOAP_11, "urn:a").get("SOAPAction"), "\"urn:a\"");
-        assertEquals(
-                SoapCaller.headers(SoapVersion.SOAP_12, "urn:a").get("Content-Type"),
-                "application/soap+xml; charset=utf-8; action=\"urn:a\"");
-        assertNull(SoapCaller.headers(SoapVersion.SOAP_12, "urn:a").get("SOAPAction"));
+        for (Contract.Offered offered : World.register().operations()) {
+            Map<String, String> sent = new HashMap<>();
+            Transport transport = request -> {
+                sent.putAll(request.headers());
+                return new Transport.Answer(202, Map.of(), new byte[0], 1);
+            };
+            Reach reach = Reach.plain("http://x.invalid");
+            new SoapCaller(transport, reach, World.register(), offered, Transport.Limits.DEFAULT).call(new byte[0]);
+            String action = "\"" + offered.operation().action() + "\"";
+            boolean old = offered.port().soapVersion() == SoapVersion.SOAP_11;
+            assertEquals(sent.get("SOAPAction"), old ? action : null);
+            assertEquals(
+                    sent.get("Content-Type"),
+                    old ? "text/xml; charset=utf-8" : "application/soap+xml; charset=utf-8; action=" + action);
+        }
     }
 
     @DataProvider
@@ -61,11 +72,11 @@ public class ReplyReaderTest {
 
     @Test(dataProvider = "answers")
     public void everyAnswerHasItsClassAndCause(int status, String body, FailureClass failureClass, String cause) {
-        Operation operation = World.register().operations().get(0).operation();
+        Contract.Offered offered = World.register().operations().get(0);
         Transport transport =
-                request -> new Transport.Answer(status, java.util.Map.of(), body.getBytes(StandardCharsets.UTF_8), 1);
-        SoapCaller caller =
-                new SoapCaller(transport, "http://x.invalid", SoapVersion.SOAP_11, operation, Transport.Limits.DEFAULT);
+                request -> new Transport.Answer(status, Map.of(), body.getBytes(StandardCharsets.UTF_8), 1);
+        SoapCaller caller = new SoapCaller(
+                transport, Reach.plain("http://x.invalid"), World.register(), offered, Transport.Limits.DEFAULT);
         Caller.Result result = caller.call(new byte[0]);
         assertEquals(result.failure().failureClass(), failureClass);
         assertEquals(result.failure().causeLabel(), cause);

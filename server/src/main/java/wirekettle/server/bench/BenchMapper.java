@@ -3,6 +3,7 @@ package wirekettle.server.bench;
 import java.time.Instant;
 import java.util.List;
 import org.apache.ibatis.annotations.Delete;
+import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
@@ -31,7 +32,33 @@ public interface BenchMapper {
             String failure,
             Long millis,
             String calledBy,
-            Instant calledAt) {}
+            Instant calledAt,
+            String sent,
+            String sentHeaders,
+            Long firstByteMillis,
+            Long nameMillis,
+            Long connectMillis,
+            Long tlsMillis,
+            String cause,
+            String note) {}
+
+    /** What travelled beside the envelope of a reply. */
+    record AttachmentRow(Integer position, String contentId, String type, byte[] bytes) {}
+
+    /** What became of a call; headers are JSON. */
+    record End(
+            String state,
+            int status,
+            String headers,
+            String reply,
+            long bytes,
+            String failure,
+            String cause,
+            String note,
+            long millis,
+            Long firstByteMillis,
+            String sent,
+            String sentHeaders) {}
 
     /** Adds a call that is going on and returns its id. */
     @Select(
@@ -57,18 +84,35 @@ public interface BenchMapper {
     /** Keeps what became of a call. */
     @Update(
             """
-            update bench_call set state = #{state}, status = #{status}, headers = #{headers}::jsonb, reply = #{reply},
-                reply_bytes = #{bytes}, failure = #{failure}, millis = #{millis} where id = #{id}
+            update bench_call set state = #{end.state}, status = #{end.status}, headers = #{end.headers}::jsonb,
+                reply = #{end.reply}, reply_bytes = #{end.bytes}, failure = #{end.failure}, cause = #{end.cause},
+                note = #{end.note}, millis = #{end.millis}, first_byte_millis = #{end.firstByteMillis},
+                sent = #{end.sent}, sent_headers = #{end.sentHeaders}::jsonb
+            where id = #{id}
             """)
-    void end(
+    void end(@Param("id") long id, @Param("end") End end);
+
+    /** Keeps how long a connection took to make. */
+    @Update(
+            """
+            update bench_call set name_millis = #{name}, connect_millis = #{connect}, tls_millis = #{tls}
+            where id = #{id}
+            """)
+    void probed(@Param("id") long id, @Param("name") Long name, @Param("connect") Long connect, @Param("tls") Long tls);
+
+    /** Keeps what travelled beside the envelope. */
+    @Insert("insert into bench_attachment (call_id, position, content_id, type, bytes)"
+            + " values (#{id}, #{position}, #{contentId}, #{type}, #{bytes})")
+    void attach(
             @Param("id") long id,
-            @Param("state") String state,
-            @Param("status") int status,
-            @Param("headers") String headers,
-            @Param("reply") String reply,
-            @Param("bytes") long bytes,
-            @Param("failure") String failure,
-            @Param("millis") long millis);
+            @Param("position") int position,
+            @Param("contentId") String contentId,
+            @Param("type") String type,
+            @Param("bytes") byte[] bytes);
+
+    /** Returns what travelled beside the envelope, in order. */
+    @Select("select position, content_id, type, bytes from bench_attachment where call_id = #{id} order by position")
+    List<AttachmentRow> attachments(@Param("id") long id);
 
     /** Returns one call, or null. */
     @Select("select * from bench_call where id = #{id}")

@@ -8,9 +8,12 @@ import jakarta.ws.rs.POST;
 import jakarta.ws.rs.PUT;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.PathParam;
+import jakarta.ws.rs.Produces;
 import jakarta.ws.rs.QueryParam;
+import jakarta.ws.rs.core.Response;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
@@ -22,6 +25,7 @@ import wirekettle.core.xml.XmlProblem;
 import wirekettle.server.contracts.ContractMapper;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.flows.Previewer;
+import wirekettle.server.secrets.StoredSecrets;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.settings.Hosts;
 import wirekettle.server.signin.CurrentPerson;
@@ -51,6 +55,9 @@ public class BenchResource {
     Hosts hosts;
 
     @Inject
+    StoredSecrets secrets;
+
+    @Inject
     CurrentPerson current;
 
     /** A request to send. */
@@ -73,7 +80,10 @@ public class BenchResource {
      * @param state running, done, failed, cancelled
      * @param tidy the reply indented, when it is XML
      * @param values the reply's fields by path, when it is as the contract says
-     * @param notes what in the reply has no row in its sheet
+     * @param notes what in the reply has no row in its sheet, and what else is odd about it
+     * @param sent what really went out, secrets masked
+     * @param sentHeaders the HTTP headers that were set, secrets masked
+     * @param cause why it failed, in two or three words
      */
     @Schema(
             name = "BenchCall",
@@ -93,7 +103,9 @@ public class BenchResource {
                 "calledBy",
                 "calledAt",
                 "values",
-                "notes"
+                "notes",
+                "sentHeaders",
+                "attachments"
             })
     public record Call(
             long id,
@@ -114,7 +126,21 @@ public class BenchResource {
             String calledBy,
             Instant calledAt,
             List<Fill> values,
-            List<String> notes) {}
+            List<String> notes,
+            String sent,
+            Map<String, String> sentHeaders,
+            Long firstByteMillis,
+            Long nameMillis,
+            Long connectMillis,
+            Long tlsMillis,
+            String cause,
+            List<Attachment> attachments) {}
+
+    /** What travelled beside the envelope of a reply. */
+    @Schema(
+            name = "BenchAttachment",
+            requiredProperties = {"position", "id", "type", "bytes"})
+    public record Attachment(int position, String id, String type, long bytes) {}
 
     /** A call's name. */
     @Schema(
@@ -137,7 +163,8 @@ public class BenchResource {
         if (!offered.port().callable() || !offered.operation().kind().callable()) {
             throw new Problem(422, "not-callable", "This operation is shown, but cannot be called.");
         }
-        String address = endpoints.address(asked.endpoint(), asked.environment());
+        Endpoints.Route route = endpoints.route(asked.endpoint(), asked.environment());
+        String address = route.reach().address();
         try {
             hosts.check(java.net.URI.create(address));
         } catch (wirekettle.connect.HostRefused e) {
@@ -164,9 +191,10 @@ public class BenchResource {
                 asked.endpoint(),
                 asked.environment(),
                 address,
-                asked.text(),
+                secrets.masking().mask(asked.text()),
                 current.get().name());
-        calls.send(id, offered, address, asked.text());
+        calls.probe(id, route);
+        calls.send(id, contracts.get(asked.contract()), offered, route, asked.text());
         return call(id);
     }
 
@@ -200,11 +228,15 @@ public class BenchResource {
                             offered.port().soapVersion(),
                             row.reply());
                     values = read.fills();
-                    notes = read.problems();
+                    notes = new ArrayList<>(read.problems());
                 } catch (XmlProblem e) {
                     notes = List.of("the reply cannot be shown as a sheet: " + e.getMessage());
                 }
             }
+        }
+        if (row.note() != null) {
+            notes = new ArrayList<>(notes);
+            notes.add(row.note());
         }
         return new Call(
                 row.id(),
@@ -225,7 +257,36 @@ public class BenchResource {
                 row.calledBy(),
                 row.calledAt(),
                 values,
-                notes);
+                notes,
+                whole ? row.sent() : null,
+                Json.read(row.sentHeaders(), new TypeReference<Map<String, String>>() {}),
+                row.firstByteMillis(),
+                row.nameMillis(),
+                row.connectMillis(),
+                row.tlsMillis(),
+                row.cause(),
+                whole
+                        ? mapper.attachments(row.id()).stream()
+                                .map(a -> new Attachment(a.position(), a.contentId(), a.type(), a.bytes().length))
+                                .toList()
+                        : List.of());
+    }
+
+    /** Returns the content of what travelled beside the envelope of a reply. */
+    @GET
+    @Path("bench/calls/{id}/attachments/{position}")
+    @Produces("*/*")
+    public Response attachment(@PathParam("id") long id, @PathParam("position") int position) {
+        BenchMapper.AttachmentRow found = mapper.attachments(id).stream()
+                .filter(a -> a.position() == position)
+                .findFirst()
+                .orElseThrow(() -> Problem.missing("attachment"));
+        String name = found.contentId().replaceAll("[^A-Za-z0-9._-]+", "-");
+        // never shown in place: what a service sends must not run in the browser as ours
+        return Response.ok(found.bytes(), "application/octet-stream")
+                .header("Content-Disposition", "attachment; filename=\"" + (name.isEmpty() ? "part" : name) + "\"")
+                .header("X-Content-Type-Options", "nosniff")
+                .build();
     }
 
     /** Returns the calls of an operation, the newest first. */

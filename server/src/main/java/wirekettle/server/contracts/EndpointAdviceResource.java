@@ -45,8 +45,8 @@ public class EndpointAdviceResource {
             contracts.forEach((name, counts) -> {
                 for (ContractStore.PortAdvice port : counts.advice()) {
                     boolean its = name.equals(endpoint.name())
-                            || same(port.address(), endpoint.testAddress())
-                            || same(port.address(), endpoint.liveAddress());
+                            || endpoint.environments().values().stream()
+                                    .anyMatch(way -> same(port.address(), way.address()));
                     if (its) {
                         all.add(new Advised(endpoint.name(), name, port.port(), port.sentences()));
                     }

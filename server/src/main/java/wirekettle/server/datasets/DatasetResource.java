@@ -1,6 +1,7 @@
 package wirekettle.server.datasets;
 
 import com.fasterxml.jackson.core.type.TypeReference;
+import de.siegmar.fastcsv.writer.CsvWriter;
 import jakarta.inject.Inject;
 import jakarta.ws.rs.Consumes;
 import jakarta.ws.rs.DELETE;
@@ -21,12 +22,17 @@ import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.jboss.resteasy.reactive.RestForm;
 import org.jboss.resteasy.reactive.multipart.FileUpload;
 import wirekettle.connect.CsvLook.RowFinding;
+import wirekettle.core.contract.Contract;
+import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.flow.DatasetSpec;
 import wirekettle.core.flow.DatasetSpec.CsvShape;
 import wirekettle.core.flow.RecordSource;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.Node;
+import wirekettle.core.xml.XmlProblem;
+import wirekettle.server.bench.BenchMapper;
+import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.web.Json;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
@@ -36,6 +42,12 @@ import wirekettle.server.web.Problem;
 public class DatasetResource {
     @Inject
     DatasetMapper mapper;
+
+    @Inject
+    BenchMapper benchCalls;
+
+    @Inject
+    ContractStore contracts;
 
     @Inject
     DatasetStore store;
@@ -100,6 +112,12 @@ public class DatasetResource {
         return row;
     }
 
+    /** A reply to keep as a dataset. */
+    @Schema(
+            name = "NewDatasetFromReply",
+            requiredProperties = {"call", "name"})
+    public record NewFromReply(long call, String name) {}
+
     /** Returns datasets by name. */
     @GET
     public Page<Dataset> list(
@@ -119,19 +137,61 @@ public class DatasetResource {
             throw new Problem(422, "empty-file", "The file is empty; there is nothing to look at.");
         }
         String name = file.fileName().replaceAll("\\.[^.]*$", "").replaceAll("[^\\p{L}\\p{N}_ -]", "_");
+        try {
+            return keep(name, target -> Files.copy(file.uploadedFile(), target, StandardCopyOption.REPLACE_EXISTING));
+        } catch (IOException | RuntimeException e) {
+            throw new Problem(422, "not-readable", file.fileName() + " cannot be read as CSV: " + e.getMessage());
+        }
+    }
+
+    private interface Filling {
+        void into(java.nio.file.Path target) throws IOException;
+    }
+
+    /** Adds a dataset whose file is written on the spot; nothing is left of it when that cannot be read. */
+    private Dataset keep(String name, Filling filling) throws IOException {
         long id = add(new NewDataset(name, "csv", null, null, null));
         DatasetSpec spec = DatasetStore.spec(row(id));
         java.nio.file.Path target = store.file(spec);
         Files.createDirectories(target.getParent());
-        Files.copy(file.uploadedFile(), target, StandardCopyOption.REPLACE_EXISTING);
         try {
+            filling.into(target);
             DatasetSpec unseen = new DatasetSpec(spec.name(), "csv", spec.file(), null, null, null, null, null);
             return dataset(store.look(id, unseen));
         } catch (IOException | RuntimeException e) {
             mapper.remove(id);
             Files.deleteIfExists(target);
-            throw new Problem(422, "not-readable", file.fileName() + " cannot be read as CSV: " + e.getMessage());
+            throw e;
         }
+    }
+
+    /** Adds what a call of the bench brought back as a dataset: a row for each of its repeated fields. */
+    @POST
+    @Path("replies")
+    public Dataset reply(NewFromReply given) throws IOException {
+        BenchMapper.Row call = benchCalls.byId(given.call());
+        Contract contract = call == null ? null : contracts.get(call.contractId());
+        Offered offered = contract == null
+                ? null
+                : contract.operation(call.service(), call.port(), call.operation())
+                        .orElse(null);
+        if (offered == null
+                || call.reply() == null
+                || call.failure() != null
+                || offered.operation().output() == null) {
+            throw new Problem(422, "no-reply", "This call has no reply to keep as a dataset.");
+        }
+        List<String[]> rows;
+        try {
+            rows = ReplyRows.of(contract, offered, call.reply());
+        } catch (XmlProblem e) {
+            throw new Problem(422, "no-reply", "The reply cannot be read: " + e.getMessage());
+        }
+        return keep(given.name(), target -> {
+            try (CsvWriter csv = CsvWriter.builder().build(target)) {
+                rows.forEach(csv::writeRecord);
+            }
+        });
     }
 
     private long add(NewDataset given) {

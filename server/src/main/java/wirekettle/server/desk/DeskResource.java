@@ -12,6 +12,7 @@ import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.flows.FlowMapper;
 import wirekettle.server.runs.RunMapper;
+import wirekettle.server.settings.Expiries;
 import wirekettle.server.web.Page;
 
 /** The Desk, and finding anything by name. */
@@ -34,13 +35,22 @@ public class DeskResource {
     @Inject
     DatasetMapper datasets;
 
+    @Inject
+    Expiries expiries;
+
     /** A flow with its last run. */
     @Schema(requiredProperties = {"id", "name", "revision"})
     public record FlowLine(long id, String name, int revision, RunMapper.Row lastRun) {}
 
     /** What the Desk shows. */
-    @Schema(requiredProperties = {"flows", "runs", "contracts", "datasets", "flowTotal"})
-    public record Desk(List<FlowLine> flows, List<RunMapper.Row> runs, long contracts, long datasets, long flowTotal) {}
+    @Schema(requiredProperties = {"flows", "runs", "contracts", "datasets", "flowTotal", "expiring"})
+    public record Desk(
+            List<FlowLine> flows,
+            List<RunMapper.Row> runs,
+            long contracts,
+            long datasets,
+            long flowTotal,
+            List<Expiries.Expiry> expiring) {}
 
     /** Something found. */
     @Schema(requiredProperties = {"kind", "name", "detail", "address"})
@@ -54,7 +64,12 @@ public class DeskResource {
                 .map(f -> new FlowLine(f.id(), f.name(), f.revision(), runs.last(f.id())))
                 .toList();
         return new Desk(
-                lines, runs.page(0, "%", "%", 10, 0), contracts.count("%"), datasets.count("%"), flows.count("%"));
+                lines,
+                runs.page(0, "%", "%", 10, 0),
+                contracts.count("%"),
+                datasets.count("%"),
+                flows.count("%"),
+                expiries.soon());
     }
 
     /** Finds flows, contracts, operations, datasets and runs by name. */

@@ -115,8 +115,8 @@ public class FlowContext {
         return row == null ? 0 : row.rows();
     }
 
-    /** Returns the address a Call goes to in an environment. */
-    public String address(Stage.Call call, String environment) {
-        return endpoints.address(call.endpoint(), environment);
+    /** Returns how a Call reaches its endpoint in an environment. */
+    public Endpoints.Route route(Stage.Call call, String environment) {
+        return endpoints.route(call.endpoint(), environment);
     }
 }

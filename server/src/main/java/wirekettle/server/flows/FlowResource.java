@@ -27,6 +27,7 @@ import wirekettle.core.flow.FlowProblem;
 import wirekettle.core.flow.PreparedFlow;
 import wirekettle.core.flow.Stage;
 import wirekettle.core.mapping.MessageStyle;
+import wirekettle.core.soap.EndpointSettings;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
@@ -208,7 +209,13 @@ public class FlowResource {
                                 address,
                                 endpoint == null || endpoint.style().equals(MessageStyle.PLAIN)
                                         ? null
-                                        : endpoint.style()));
+                                        : endpoint.style(),
+                                endpoint == null
+                                                || endpoint.way(environment)
+                                                        .settings()
+                                                        .equals(EndpointSettings.PLAIN)
+                                        ? null
+                                        : endpoint.way(environment).settings()));
             }
         }
         byte[] zip = new FlowBundle(file, context.contractsOf(file), specs, endpoints).zip();

@@ -27,7 +27,7 @@ final class NewFlows {
         String effect = offered == null ? "changes" : contracts.effect(given.contract(), offered.operation());
         Delivery delivery = new Delivery(effect, null, null, null, null, null, null, null, null, null, null);
         if (offered != null && settings.endpoint(given.contract()) == null) {
-            settings.save(given.contract(), offered.port().address(), "");
+            settings.save(given.contract(), "Test", offered.port().address());
         }
         stages.add(new Stage.Call(
                 "call",

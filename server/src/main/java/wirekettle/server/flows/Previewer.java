@@ -158,10 +158,7 @@ public class Previewer {
 
     /** An HTTP operation sends no envelope: what is shown is its request, to the address the contract names. */
     private static byte[] shown(PreparedFlow flow, byte[] message) {
-        return flow.offered().operation().http() == null
-                ? message
-                : Caller.of(null, flow.offered().port().address(), flow.offered(), null)
-                        .shown(message);
+        return Caller.shown(flow.offered(), message);
     }
 
     private static List<List<String>> tally(

@@ -12,7 +12,6 @@ import java.util.List;
 import java.util.Set;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.connect.HostRule;
-import wirekettle.connect.HttpTransport;
 import wirekettle.core.flow.FlowFile;
 import wirekettle.core.flow.PreparedFlow;
 import wirekettle.core.flow.RecordWork;
@@ -29,6 +28,8 @@ import wirekettle.core.soap.Transport;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.Node;
+import wirekettle.server.bench.BenchMapper;
+import wirekettle.server.settings.Endpoints;
 import wirekettle.server.settings.Hosts;
 import wirekettle.server.web.Problem;
 
@@ -47,6 +48,12 @@ public class SampleResource {
     @Inject
     Hosts hosts;
 
+    @Inject
+    BenchMapper benchCalls;
+
+    @Inject
+    FlowMapper flows;
+
     /** A draft, the stage worked on, and the sample record. */
     @Schema(requiredProperties = {"file", "stage", "record", "environment"})
     public record Asked(FlowFile file, String stage, long record, String environment, Boolean confirmed) {}
@@ -61,6 +68,10 @@ public class SampleResource {
     public Preview preview(@PathParam("id") long id, Asked asked) throws IOException {
         return previewer.preview(id, asked.file(), asked.stage(), asked.record(), asked.environment());
     }
+
+    /** A call of the bench, and the sample record it is the reply of, from 1. */
+    @Schema(requiredProperties = {"call", "record"})
+    public record KeptCall(long call, long record) {}
 
     /** Proposes fills for what has none. */
     @POST
@@ -122,6 +133,34 @@ public class SampleResource {
         return Everything.of(reply, flow.call().as(), asked.rows());
     }
 
+    /** Keeps the reply of a call of the bench as the sample reply of a record; it counts as of another request. */
+    @POST
+    @Path("flows/{id}/kept-replies")
+    public void keep(@PathParam("id") long id, KeptCall given) {
+        BenchMapper.Row call = benchCalls.byId(given.call());
+        FlowMapper.Row flow = flows.byId(id);
+        if (call == null || flow == null) {
+            throw Problem.missing(call == null ? "call" : "flow");
+        }
+        FlowFile file = FlowFile.parse(flows.file(id, flow.revision()));
+        Stage.Call stage = file.first(Stage.Call.class).orElse(null);
+        if (stage == null || !call.operation().equals(stage.operation())) {
+            throw new Problem(422, "other-operation", "This flow does not call " + call.operation() + ".");
+        }
+        kept.keep(
+                id,
+                stage.id(),
+                Math.max(1, given.record()),
+                String.valueOf(stage.endpoint()),
+                call.environment(),
+                Previewer.hash(call.request().getBytes(StandardCharsets.UTF_8)),
+                call.sent() == null ? call.request() : call.sent(),
+                call.status(),
+                call.reply(),
+                call.failure(),
+                call.millis());
+    }
+
     /** Calls the service for one sample record and keeps the reply; what changes data must be confirmed. */
     @POST
     @Path("flows/{id}/sample-call")
@@ -132,7 +171,8 @@ public class SampleResource {
             throw new Problem(422, "not-ready", "Pick a dataset with records and an operation first.");
         }
         Stage.Call call = flow.call();
-        String address = context.address(call, asked.environment());
+        Endpoints.Route route = context.route(call, asked.environment());
+        String address = route.reach().address();
         HostRule rule = hosts;
         rule.check(java.net.URI.create(address));
         int record = (int) Math.max(1, Math.min(asked.record(), samples.size()));
@@ -158,8 +198,9 @@ public class SampleResource {
         }
         byte[] request = out.bytes();
         Caller caller = Caller.of(
-                new HttpTransport(hosts),
-                address,
+                route.transport(),
+                route.reach(),
+                flow.contract(),
                 flow.offered(),
                 call.delivery().limits());
         long start = System.nanoTime();
@@ -172,9 +213,9 @@ public class SampleResource {
                 String.valueOf(call.endpoint()),
                 asked.environment(),
                 Previewer.hash(request),
-                new String(caller.shown(request), StandardCharsets.UTF_8),
+                new String(result.sent() == null ? request : result.sent(), StandardCharsets.UTF_8),
                 answer == null ? 0 : answer.status(),
-                answer == null ? null : new String(answer.body(), StandardCharsets.UTF_8),
+                result.received() == null ? null : new String(result.received(), StandardCharsets.UTF_8),
                 result.failure() == null ? null : result.failure().getMessage(),
                 (System.nanoTime() - start) / 1_000_000);
         return previewer.preview(id, asked.file(), asked.stage(), asked.record(), asked.environment());

@@ -14,7 +14,6 @@ import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import org.jboss.logging.Logger;
 import wirekettle.connect.HostRule;
-import wirekettle.connect.HttpTransport;
 import wirekettle.core.flow.FlowFile;
 import wirekettle.core.flow.FlowRun;
 import wirekettle.core.flow.Ledger;
@@ -28,6 +27,7 @@ import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
 import wirekettle.server.flows.FlowContext;
+import wirekettle.server.settings.Endpoints;
 import wirekettle.server.settings.Hosts;
 import wirekettle.server.web.Problem;
 
@@ -74,7 +74,8 @@ public class Runner {
                             "The flow cannot run yet: " + flow.problems().get(0).message())
                     .with("problems", flow.problems());
         }
-        String address = context.address(flow.call(), environment);
+        Endpoints.Route route = context.route(flow.call(), environment);
+        String address = route.reach().address();
         HostRule rule = hosts;
         rule.check(URI.create(address));
         DatasetMapper.Row dataset = datasets.named(flow.read().dataset());
@@ -98,8 +99,9 @@ public class Runner {
         }
         runs.output(id, sink instanceof wirekettle.connect.CsvSink ? staged.toString() : null);
         Caller caller = Caller.of(
-                new HttpTransport(hosts),
-                address,
+                route.transport(),
+                route.reach(),
+                flow.contract(),
                 flow.offered(),
                 flow.call().delivery().limits());
         RecordWork work = new RecordWork(flow, caller, address, Long.toString(id), source.name(), clock);

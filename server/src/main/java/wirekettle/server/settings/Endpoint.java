@@ -1,34 +1,48 @@
 package wirekettle.server.settings;
 
-import com.fasterxml.jackson.core.type.TypeReference;
+import java.util.Map;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.core.mapping.MessageStyle;
-import wirekettle.server.web.Json;
+import wirekettle.core.soap.EndpointSettings;
 
 /**
  * How a port is reached, by environment.
  *
  * @param id the id
  * @param name its name
- * @param testAddress the address in Test
- * @param liveAddress the address in Live
  * @param style how messages are written for it
+ * @param environments how it is reached in each environment that was set
+ * @param simulator the simulator that answers for it in the environment Simulator, or null
  */
-@Schema(requiredProperties = {"id", "name", "testAddress", "liveAddress", "style"})
-public record Endpoint(Long id, String name, String testAddress, String liveAddress, MessageStyle style) {
-    static Endpoint of(SettingsMapper.EndpointRow row) {
-        return row == null
-                ? null
-                : new Endpoint(
-                        row.id(),
-                        row.name(),
-                        row.testAddress(),
-                        row.liveAddress(),
-                        Json.read(row.style(), new TypeReference<MessageStyle>() {}));
+@Schema(requiredProperties = {"id", "name", "style", "environments"})
+public record Endpoint(Long id, String name, MessageStyle style, Map<String, Way> environments, Long simulator) {
+    /** The environment a simulator answers in. */
+    public static final String SIMULATOR = "Simulator";
+
+    /** Every environment. */
+    public static final java.util.List<String> ENVIRONMENTS = java.util.List.of("Test", "Live", SIMULATOR);
+
+    /**
+     * How it is reached in one environment.
+     *
+     * @param address where it is, empty when that is not known
+     * @param settings what reaching it takes
+     */
+    @Schema(
+            name = "EndpointWay",
+            requiredProperties = {"address", "settings"})
+    public record Way(String address, EndpointSettings settings) {
+        /** Nothing known yet. */
+        static final Way NONE = new Way("", EndpointSettings.PLAIN);
     }
 
-    /** Returns the address in an environment, Test or Live. */
+    /** Returns how it is reached in an environment. */
+    public Way way(String environment) {
+        return environments.getOrDefault(environment, Way.NONE);
+    }
+
+    /** Returns the address in an environment, empty when there is none. */
     public String address(String environment) {
-        return "Live".equals(environment) ? liveAddress : testAddress;
+        return way(environment).address();
     }
 }

@@ -2,27 +2,104 @@ package wirekettle.server.settings;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
+import java.time.Clock;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import wirekettle.connect.HttpTransport;
 import wirekettle.core.mapping.MessageStyle;
+import wirekettle.core.soap.EndpointSettings;
+import wirekettle.core.soap.Reach;
+import wirekettle.core.soap.Transport;
+import wirekettle.core.soap.security.Secrets;
+import wirekettle.server.secrets.StoredSecrets;
+import wirekettle.server.simulators.Simulators;
 import wirekettle.server.web.Problem;
 
-/** Where endpoints are reached, and how messages are written for them. */
+/** How endpoints are reached, and how messages are written for them. */
 @ApplicationScoped
 public class Endpoints {
+    /** How many routes are kept open: connections and access tokens are used again while nothing changes. */
+    private static final int MOST_OPEN = 40;
+
     @Inject
     SettingsMapper settings;
+
+    @Inject
+    Hosts hosts;
+
+    @Inject
+    StoredSecrets secrets;
+
+    @Inject
+    Simulators simulators;
+
+    private record Key(String address, EndpointSettings settings, long secrets) {}
+
+    private final Map<Key, Route> open = new LinkedHashMap<>(16, 0.75f, true) {
+        @Override
+        protected boolean removeEldestEntry(Map.Entry<Key, Route> eldest) {
+            return size() > MOST_OPEN;
+        }
+    };
+
+    /** What reaching an endpoint takes, and the transport that does it. */
+    public record Route(Reach reach, Transport transport) {}
 
     /** Returns an endpoint's address in an environment; a problem says what to set where there is none. */
     public String address(String name, String environment) {
         Endpoint endpoint = name == null ? null : settings.endpoint(name);
-        String address = endpoint == null ? "" : endpoint.address(environment);
+        String address = endpoint == null ? "" : address(endpoint, environment);
         if (address.isBlank()) {
             throw new Problem(
                     422,
                     "no-address",
                     "Endpoint “" + name + "” has no address in " + environment
-                            + ": set it in the call's Delivery or in Settings.");
+                            + (Endpoint.SIMULATOR.equals(environment)
+                                    ? ": make a simulator on the contract's page."
+                                    : ": set it in the call's Delivery or in Settings."));
         }
         return address;
+    }
+
+    /** Returns an endpoint's address in an environment, empty when there is none. */
+    public String address(Endpoint endpoint, String environment) {
+        return Endpoint.SIMULATOR.equals(environment) && endpoint.simulator() != null
+                ? simulators.address(endpoint.simulator())
+                : endpoint.address(environment);
+    }
+
+    /** Returns how an endpoint is reached in an environment; a problem says what is missing. */
+    public Route route(String name, String environment) {
+        String address = address(name, environment);
+        return route(address, settings.endpoint(name).way(environment).settings());
+    }
+
+    /** Returns how an address is reached with given settings; a problem says what is missing. */
+    public Route route(String address, EndpointSettings wanted) {
+        Key key = new Key(address, wanted, secrets.version());
+        synchronized (open) {
+            Route known = open.get(key);
+            if (known == null) {
+                known = make(address, wanted);
+                open.put(key, known);
+            }
+            return known;
+        }
+    }
+
+    private Route make(String address, EndpointSettings wanted) {
+        try {
+            Reach reach = Reach.of(address, wanted, secrets, Clock.systemUTC());
+            return new Route(reach, new HttpTransport(hosts, reach));
+        } catch (Secrets.SecretMissing e) {
+            throw new Problem(422, "secret-missing", sentence(e.getMessage()));
+        } catch (IllegalArgumentException e) {
+            throw new Problem(422, "bad-settings", sentence(e.getMessage()));
+        }
+    }
+
+    private static String sentence(String text) {
+        return Character.toUpperCase(text.charAt(0)) + text.substring(1) + ".";
     }
 
     /** Returns how messages are written for an endpoint, plain for one that is not known. */

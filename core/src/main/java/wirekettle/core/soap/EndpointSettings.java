@@ -1,0 +1,210 @@
+package wirekettle.core.soap;
+
+import com.fasterxml.jackson.annotation.JsonIgnore;
+import com.fasterxml.jackson.annotation.JsonInclude;
+import com.fasterxml.jackson.annotation.JsonProperty;
+import java.util.ArrayList;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Set;
+
+/**
+ * What reaching an endpoint takes beyond its address; everything may be left out. Secrets stand here by name only.
+ *
+ * @param limits time and size limits, null for the usual ones
+ * @param proxy the proxy on the way, null for none
+ * @param charset the charset requests are written in, null for UTF-8
+ * @param headers HTTP headers sent with every request
+ * @param soapHeaders SOAP header blocks sent with every request that has none of that name
+ * @param login how the caller proves itself to HTTP
+ * @param tls whom to trust and which key to show
+ * @param security what WS-Security adds and expects
+ * @param addressing whether WS-Addressing 1.0 headers are sent
+ * @param mtom whether binary content travels beside the envelope (MTOM)
+ */
+@JsonInclude(JsonInclude.Include.NON_DEFAULT)
+public record EndpointSettings(
+        Limits limits,
+        Proxy proxy,
+        String charset,
+        List<Header> headers,
+        List<String> soapHeaders,
+        Login login,
+        Tls tls,
+        Security security,
+        boolean addressing,
+        boolean mtom) {
+    /** Nothing special. */
+    public static final EndpointSettings PLAIN =
+            new EndpointSettings(null, null, null, null, null, null, null, null, false, false);
+
+    /** Fills in what may be left out. */
+    public EndpointSettings {
+        headers = headers == null ? List.of() : List.copyOf(headers);
+        soapHeaders = soapHeaders == null ? List.of() : List.copyOf(soapHeaders);
+        login = login == null ? Login.NONE : login;
+        tls = tls == null ? Tls.USUAL : tls;
+        security = security == null ? Security.NONE : security;
+        charset = charset == null || charset.isBlank() ? null : charset.strip();
+    }
+
+    /**
+     * Limits of one call; null keeps the usual one.
+     *
+     * @param connectMillis until connected
+     * @param firstByteMillis until the answer begins
+     * @param wholeMillis until the answer is complete
+     * @param maxMegabytes largest answer
+     */
+    @JsonInclude(JsonInclude.Include.NON_NULL)
+    public record Limits(Integer connectMillis, Integer firstByteMillis, Integer wholeMillis, Integer maxMegabytes) {
+        /** Returns these limits where they are set, else those given. */
+        public Transport.Limits over(Transport.Limits usual) {
+            return new Transport.Limits(
+                    connectMillis == null ? usual.connectMillis() : connectMillis,
+                    firstByteMillis == null ? usual.firstByteMillis() : firstByteMillis,
+                    wholeMillis == null ? usual.wholeMillis() : wholeMillis,
+                    maxMegabytes == null ? usual.maxBytes() : (long) maxMegabytes << 20);
+        }
+    }
+
+    /** A proxy as host:port, and the login it wants; secret names a password. */
+    @JsonInclude(JsonInclude.Include.NON_NULL)
+    public record Proxy(String address, String user, String secret) {}
+
+    /** An HTTP header with a value, or with the value of a secret. */
+    @JsonInclude(JsonInclude.Include.NON_NULL)
+    public record Header(String name, String value, String secret) {}
+
+    /**
+     * How the caller proves itself to HTTP.
+     *
+     * @param kind none, basic or digest (RFC 7617, RFC 7616), bearer (RFC 6750), or client credentials of OAuth 2 (RFC
+     *     6749, 4.4)
+     * @param user the name, or the client's id
+     * @param secret names the password, token or client secret
+     * @param tokenAddress where tokens come from, for OAuth 2
+     * @param scope the scope asked for, for OAuth 2
+     */
+    @JsonInclude(JsonInclude.Include.NON_NULL)
+    public record Login(Kind kind, String user, String secret, String tokenAddress, String scope) {
+        /** The kinds of login. */
+        public enum Kind {
+            /** None. */
+            @JsonProperty("none")
+            NONE,
+            /** Name and password with every request. */
+            @JsonProperty("basic")
+            BASIC,
+            /** A proof of the password, on the server's challenge. */
+            @JsonProperty("digest")
+            DIGEST,
+            /** A token. */
+            @JsonProperty("bearer")
+            BEARER,
+            /** A token fetched with the client's own credentials. */
+            @JsonProperty("oauth2")
+            OAUTH2
+        }
+
+        /** No login. */
+        public static final Login NONE = new Login(Kind.NONE, null, null, null, null);
+
+        /** Fills in what may be left out. */
+        public Login {
+            kind = kind == null ? Kind.NONE : kind;
+        }
+    }
+
+    /**
+     * Whom to trust and which key to show.
+     *
+     * @param trusted certificates as PEM text, trusted beyond those the machine knows
+     * @param fingerprints SHA-256 fingerprints of server certificates trusted as they are
+     * @param clientKey names the secret with the client's key and certificate
+     * @param anyHostName whether a certificate for another name is accepted
+     */
+    @JsonInclude(JsonInclude.Include.NON_DEFAULT)
+    public record Tls(List<String> trusted, List<String> fingerprints, String clientKey, boolean anyHostName) {
+        /** What the machine trusts, no key. */
+        public static final Tls USUAL = new Tls(null, null, null, false);
+
+        /** Fills in what may be left out. */
+        public Tls {
+            trusted = trusted == null ? List.of() : List.copyOf(trusted);
+            fingerprints = fingerprints == null ? List.of() : List.copyOf(fingerprints);
+            clientKey = clientKey == null || clientKey.isBlank() ? null : clientKey;
+        }
+    }
+
+    /**
+     * What WS-Security adds and expects (Web Services Security: SOAP Message Security 1.1).
+     *
+     * @param token how a user name travels: none, as text, or as a digest with nonce and time
+     * @param user the user name
+     * @param secret names its password
+     * @param lifetimeSeconds how long the message's timestamp is valid, null for no timestamp
+     * @param signKey names the secret with the key body and timestamp are signed with, null for no signature
+     * @param verifyReplies certificates, as PEM text, a reply must be signed with; empty to accept unsigned replies
+     * @param optional whether a service that knows nothing of WS-Security may ignore the header
+     */
+    @JsonInclude(JsonInclude.Include.NON_DEFAULT)
+    public record Security(
+            Token token,
+            String user,
+            String secret,
+            Integer lifetimeSeconds,
+            String signKey,
+            List<String> verifyReplies,
+            boolean optional) {
+        /** How a user name travels. */
+        public enum Token {
+            /** Not at all. */
+            @JsonProperty("none")
+            NONE,
+            /** With the password as text (UsernameToken Profile 1.1, 3.1). */
+            @JsonProperty("text")
+            TEXT,
+            /** With a digest of password, nonce and time (UsernameToken Profile 1.1, 3.1). */
+            @JsonProperty("digest")
+            DIGEST
+        }
+
+        /** Nothing. */
+        public static final Security NONE = new Security(Token.NONE, null, null, null, null, null, false);
+
+        /** Fills in what may be left out. */
+        public Security {
+            token = token == null ? Token.NONE : token;
+            verifyReplies = verifyReplies == null ? List.of() : List.copyOf(verifyReplies);
+            signKey = signKey == null || signKey.isBlank() ? null : signKey;
+        }
+
+        /** Tells whether a security header is sent. */
+        @JsonIgnore
+        public boolean sends() {
+            return token != Token.NONE || lifetimeSeconds != null || signKey != null;
+        }
+    }
+
+    /** Returns the names of all secrets these settings use, in the order they stand. */
+    @JsonIgnore
+    public Set<String> secrets() {
+        List<String> names = new ArrayList<>();
+        names.add(proxy == null ? null : proxy.secret());
+        headers.forEach(header -> names.add(header.secret()));
+        soapHeaders.forEach(block -> names.addAll(SecretMarks.names(block)));
+        names.add(login.secret());
+        names.add(tls.clientKey());
+        names.add(security.secret());
+        names.add(security.signKey());
+        Set<String> used = new LinkedHashSet<>(names);
+        used.removeIf(name -> name == null || name.isBlank());
+        return used;
+    }
+
+    /** Returns the limits of a call whose own are given; what is set here wins. */
+    public Transport.Limits limits(Transport.Limits usual) {
+        return limits == null ? usual : limits.over(usual);
+    }
+}

@@ -1,0 +1,45 @@
+package wirekettle.core.soap;
+
+import java.time.Clock;
+import wirekettle.core.soap.security.Masking;
+import wirekettle.core.soap.security.Secrets;
+
+/**
+ * All it takes to reach an endpoint in one environment.
+ *
+ * @param address where it is
+ * @param settings what reaching it takes
+ * @param secrets where the secrets the settings name come from
+ * @param masking hides those secrets in what is shown and kept
+ * @param clock tells the time for timestamps
+ */
+public record Reach(String address, EndpointSettings settings, Secrets secrets, Masking masking, Clock clock) {
+    /** An address that takes nothing special. */
+    public static Reach plain(String address) {
+        return new Reach(address, EndpointSettings.PLAIN, Secrets.NONE, new Masking(), Clock.systemUTC());
+    }
+
+    /**
+     * Returns how an endpoint is reached, with every secret it uses hidden.
+     *
+     * @throws Secrets.SecretMissing when the settings name a secret that does not exist
+     */
+    public static Reach of(String address, EndpointSettings settings, Secrets secrets, Clock clock) {
+        Masking masking = new Masking();
+        for (String name : settings.secrets()) {
+            if (!name.equals(settings.tls().clientKey())
+                    && !name.equals(settings.security().signKey())) {
+                masking.hide(secrets.text(name));
+            }
+        }
+        EndpointSettings.Login login = settings.login();
+        if (login.user() != null && login.secret() != null) {
+            masking.hidePair(login.user(), secrets.text(login.secret()));
+        }
+        if (settings.proxy() != null && settings.proxy().secret() != null) {
+            masking.hidePair(
+                    settings.proxy().user(), secrets.text(settings.proxy().secret()));
+        }
+        return new Reach(address, settings, secrets, masking, clock);
+    }
+}

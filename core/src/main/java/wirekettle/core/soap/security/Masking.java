@@ -1,0 +1,110 @@
+package wirekettle.core.soap.security;
+
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.Base64;
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.List;
+import java.util.regex.Pattern;
+import wirekettle.core.value.XmlText;
+
+/**
+ * Hides secrets in everything that is shown or kept: their values plain, escaped for XML, JSON or an address, and in
+ * base64 alone or as the password behind a user name. Safe for several threads.
+ */
+public final class Masking {
+    /** What stands where a secret stood. */
+    public static final String MASK = "•••••";
+
+    /** The shortest secret that can be hidden: a shorter one would hide half of every text. */
+    public static final int SHORTEST = 4;
+
+    // in a security header also what a password could be guessed from
+    private static final Pattern DIGESTS = Pattern.compile("(<([\\w.-]+:)?Password\\b[^>]*>)[^<]+(</)");
+
+    // replaced whole, so that a reader never sees half of it
+    private volatile List<String> forms = List.of();
+
+    /** Hides nothing but what stands in security headers. */
+    public Masking() {}
+
+    /** Hides the given values. */
+    public Masking(Collection<String> values) {
+        values.forEach(this::hide);
+    }
+
+    /** Hides one more value from now on. */
+    public synchronized void hide(String value) {
+        if (value == null || value.length() < SHORTEST) {
+            return;
+        }
+        List<String> added = new ArrayList<>(List.of(
+                value,
+                XmlText.escape(value),
+                value.replace("&", "&amp;")
+                        .replace("<", "&lt;")
+                        .replace(">", "&gt;")
+                        .replace("\"", "&quot;"),
+                value.replace("\\", "\\\\").replace("\"", "\\\""),
+                URLEncoder.encode(value, StandardCharsets.UTF_8),
+                URLEncoder.encode(value, StandardCharsets.UTF_8).replace("+", "%20")));
+        added.addAll(base64(value));
+        added.addAll(forms);
+        // the longest first, so that no part of one is hidden before the whole
+        forms = added.stream()
+                .distinct()
+                .sorted(Comparator.comparingInt(String::length).reversed())
+                .toList();
+    }
+
+    /** Hides a password where it stands behind its user name in base64, as HTTP basic sends it. */
+    public void hidePair(String user, String password) {
+        String pair = (user == null ? "" : user) + ":" + password;
+        hide(Base64.getEncoder().encodeToString(pair.getBytes(StandardCharsets.UTF_8)));
+    }
+
+    /** The parts of a base64 text that tell a value, wherever in the text it begins. */
+    private static List<String> base64(String value) {
+        byte[] bytes = value.getBytes(StandardCharsets.UTF_8);
+        List<String> forms = new ArrayList<>();
+        forms.add(Base64.getEncoder().encodeToString(bytes));
+        for (int before = 0; before < 3; before++) {
+            int usable = (before + bytes.length) / 3 * 3 - before;
+            if (usable >= 6) {
+                byte[] padded = new byte[before + usable];
+                System.arraycopy(bytes, 0, padded, before, usable);
+                String text = Base64.getEncoder().encodeToString(padded);
+                // the first group also holds what stood before
+                forms.add(before == 0 ? text : text.substring(4));
+            }
+        }
+        forms.removeIf(form -> form.length() < 8);
+        return forms;
+    }
+
+    /** Returns a text without any secret; null stays null. */
+    public String mask(String text) {
+        if (text == null) {
+            return null;
+        }
+        String masked = text;
+        for (String form : forms) {
+            if (masked.contains(form)) {
+                masked = masked.replace(form, MASK);
+            }
+        }
+        return masked.contains("Password") ? DIGESTS.matcher(masked).replaceAll("$1" + MASK + "$3") : masked;
+    }
+
+    /** Returns UTF-8 bytes without any secret: the same array when there was none; null stays null. */
+    public byte[] mask(byte[] bytes) {
+        if (bytes == null) {
+            return null;
+        }
+        String text = new String(bytes, StandardCharsets.UTF_8);
+        String masked = mask(text);
+        return masked.equals(text) ? bytes : masked.getBytes(StandardCharsets.UTF_8);
+    }
+}

@@ -1,0 +1,153 @@
+package wirekettle.server.secrets;
+
+import jakarta.inject.Inject;
+import jakarta.ws.rs.Consumes;
+import jakarta.ws.rs.DELETE;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.PUT;
+import jakarta.ws.rs.Path;
+import jakarta.ws.rs.PathParam;
+import jakarta.ws.rs.core.MediaType;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.time.Instant;
+import java.util.List;
+import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import org.jboss.resteasy.reactive.RestForm;
+import org.jboss.resteasy.reactive.multipart.FileUpload;
+import wirekettle.core.soap.security.KeyMaterial;
+import wirekettle.core.soap.security.KeyUnreadable;
+import wirekettle.core.soap.security.Masking;
+import wirekettle.server.settings.SettingsMapper;
+import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.web.Problem;
+
+/** Secrets: their values come in and never go out. */
+@Path("/api")
+public class SecretResource {
+    private static final int LARGEST = 1 << 20;
+
+    @Inject
+    SecretMapper mapper;
+
+    @Inject
+    StoredSecrets secrets;
+
+    @Inject
+    SettingsMapper settings;
+
+    @Inject
+    CurrentPerson current;
+
+    /**
+     * What is told of a secret.
+     *
+     * @param kind text, or key for a private key with its certificate
+     * @param owner whom a key's certificate names
+     * @param validUntil when a key's certificate ends
+     * @param usedBy the endpoints that use it, with the environment
+     */
+    @Schema(
+            name = "Secret",
+            requiredProperties = {"name", "kind", "changedBy", "changedAt", "usedBy"})
+    public record Told(
+            String name,
+            String kind,
+            String owner,
+            Instant validUntil,
+            String changedBy,
+            Instant changedAt,
+            List<String> usedBy) {}
+
+    /** A secret's new value. */
+    @Schema(
+            name = "SecretValue",
+            requiredProperties = {"value"})
+    public record Value(String value) {
+        @Override
+        public String toString() {
+            return "Value[]";
+        }
+    }
+
+    private Told told(SecretMapper.Row row) {
+        List<String> users = settings.endpoints().stream()
+                .flatMap(endpoint -> endpoint.environments().entrySet().stream()
+                        .filter(e -> e.getValue().settings().secrets().contains(row.name()))
+                        .map(e -> endpoint.name() + " in " + e.getKey()))
+                .toList();
+        return new Told(row.name(), row.kind(), row.owner(), row.validUntil(), row.changedBy(), row.changedAt(), users);
+    }
+
+    /** Returns all secrets, without their values. */
+    @GET
+    @Path("secrets")
+    public List<Told> all() {
+        return mapper.all().stream().map(this::told).toList();
+    }
+
+    private static String name(String name) {
+        if (!name.matches("[\\p{L}\\p{N}][\\p{L}\\p{N} ._-]{0,79}")) {
+            throw new Problem(
+                    400,
+                    "bad-name",
+                    "A secret's name has up to 80 letters, digits, spaces, dots, dashes and underscores.");
+        }
+        return name;
+    }
+
+    /** Writes a password or token, over the one of that name. */
+    @PUT
+    @Path("secrets/{name}")
+    public Told write(@PathParam("name") String name, Value given) {
+        String value = given.value() == null ? "" : given.value();
+        if (value.length() < Masking.SHORTEST || value.length() > 10_000) {
+            throw new Problem(
+                    400,
+                    "bad-secret",
+                    "A secret has " + Masking.SHORTEST
+                            + " to 10,000 characters: a shorter one could not be hidden in what is kept of calls.");
+        }
+        secrets.write(name(name), value, current.get().name());
+        return told(mapper.byName(name));
+    }
+
+    /** Writes a private key with its certificate from a PKCS#12 or PEM file. */
+    @POST
+    @Path("secrets/{name}/key")
+    @Consumes(MediaType.MULTIPART_FORM_DATA)
+    public Told key(
+            @PathParam("name") String name, @RestForm("file") FileUpload file, @RestForm("password") String password)
+            throws IOException {
+        name(name);
+        if (file == null || file.size() > LARGEST) {
+            throw new Problem(400, "bad-key", "Give one PKCS#12 or PEM file of at most 1 MB.");
+        }
+        try {
+            KeyMaterial key = KeyMaterial.read(Files.readAllBytes(file.uploadedFile()), password);
+            secrets.write(name, key, current.get().name());
+        } catch (KeyUnreadable e) {
+            throw new Problem(422, "bad-key", file.fileName() + ": " + e.getMessage() + ".");
+        }
+        return told(mapper.byName(name));
+    }
+
+    /** Removes a secret that no endpoint uses. */
+    @DELETE
+    @Path("secrets/{name}")
+    public void remove(@PathParam("name") String name) {
+        SecretMapper.Row row = mapper.byName(name);
+        if (row == null) {
+            throw Problem.missing("secret");
+        }
+        List<String> users = told(row).usedBy();
+        if (!users.isEmpty()) {
+            throw new Problem(
+                    409,
+                    "secret-used",
+                    "“" + name + "” is used by " + String.join(", ", users) + ": change those endpoints first.");
+        }
+        secrets.remove(name);
+    }
+}

@@ -1,0 +1,316 @@
+package wirekettle.server.simulators;
+
+import jakarta.inject.Inject;
+import jakarta.ws.rs.DELETE;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.HeaderParam;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.PUT;
+import jakarta.ws.rs.Path;
+import jakarta.ws.rs.PathParam;
+import jakarta.ws.rs.QueryParam;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import wirekettle.core.contract.Contract;
+import wirekettle.core.contract.Contract.Offered;
+import wirekettle.core.contract.Operation;
+import wirekettle.core.schema.SheetPath;
+import wirekettle.core.simulate.RuleTeacher;
+import wirekettle.core.simulate.SimulatorRule;
+import wirekettle.core.xml.XmlProblem;
+import wirekettle.server.bench.BenchMapper;
+import wirekettle.server.contracts.ContractMapper;
+import wirekettle.server.contracts.ContractStore;
+import wirekettle.server.settings.Endpoint;
+import wirekettle.server.settings.SettingsMapper;
+import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.web.Json;
+import wirekettle.server.web.Page;
+import wirekettle.server.web.Problem;
+
+/** Simulators: made from a contract, steered by rules, taught from kept calls. */
+@Path("/api")
+public class SimulatorResource {
+    @Inject
+    SimulatorMapper mapper;
+
+    @Inject
+    Simulators simulators;
+
+    @Inject
+    ContractStore contracts;
+
+    @Inject
+    ContractMapper contractRows;
+
+    @Inject
+    SettingsMapper settings;
+
+    @Inject
+    BenchMapper benchCalls;
+
+    @Inject
+    CurrentPerson current;
+
+    /**
+     * A simulator.
+     *
+     * @param version changes with every change; If-Match wants it
+     * @param address where it answers
+     * @param received how many requests of it are kept
+     * @param endpoints the endpoints it answers for in the environment Simulator
+     */
+    @Schema(
+            name = "Simulator",
+            requiredProperties = {
+                "id",
+                "name",
+                "contractId",
+                "contract",
+                "version",
+                "running",
+                "address",
+                "rules",
+                "received",
+                "endpoints",
+                "madeBy",
+                "madeAt"
+            })
+    public record Told(
+            long id,
+            String name,
+            long contractId,
+            String contract,
+            int version,
+            boolean running,
+            String address,
+            List<SimulatorRule> rules,
+            long received,
+            List<String> endpoints,
+            String madeBy,
+            Instant madeAt) {}
+
+    /** A simulator to make; it answers for the endpoint of the contract's name at once. */
+    @Schema(
+            name = "NewSimulator",
+            requiredProperties = {"contract"})
+    public record Made(long contract, String name) {}
+
+    /** A simulator as it is to be. */
+    @Schema(
+            name = "SimulatorChange",
+            requiredProperties = {"name", "rules", "running"})
+    public record Change(String name, List<SimulatorRule> rules, boolean running) {}
+
+    /** An endpoint a simulator is to answer for. */
+    @Schema(
+            name = "SimulatorUse",
+            requiredProperties = {"endpoint"})
+    public record Use(String endpoint) {}
+
+    /** A kept call of the bench to learn from. */
+    @Schema(
+            name = "SimulatorLesson",
+            requiredProperties = {"call"})
+    public record Lesson(long call) {}
+
+    private SimulatorMapper.Row row(long id) {
+        SimulatorMapper.Row row = mapper.byId(id);
+        if (row == null) {
+            throw Problem.missing("simulator");
+        }
+        return row;
+    }
+
+    private Told told(SimulatorMapper.Row row) {
+        List<String> endpoints = settings.endpoints().stream()
+                .filter(endpoint -> row.id().equals(endpoint.simulator()))
+                .map(Endpoint::name)
+                .toList();
+        return new Told(
+                row.id(),
+                row.name(),
+                row.contractId(),
+                row.contract(),
+                row.version(),
+                row.running(),
+                simulators.address(row.id()),
+                Simulators.rules(row),
+                row.received(),
+                endpoints,
+                row.madeBy(),
+                row.madeAt());
+    }
+
+    /** Returns simulators. */
+    @GET
+    @Path("simulators")
+    public Page<Told> all(
+            @QueryParam("q") String q, @QueryParam("page") Integer page, @QueryParam("size") Integer size) {
+        String like = Page.like(q);
+        return new Page<>(
+                mapper.page(like, Page.size(size), Page.offset(page, size)).stream()
+                        .map(this::told)
+                        .toList(),
+                mapper.count(like));
+    }
+
+    /** Makes a simulator of a contract, running and without rules: it answers with valid examples. */
+    @POST
+    @Path("simulators")
+    public Told make(Made given) {
+        ContractMapper.Row contract = contractRows.byId(given.contract());
+        if (contract == null) {
+            throw Problem.missing("contract");
+        }
+        String wanted = given.name() == null || given.name().isBlank()
+                ? contract.name()
+                : given.name().strip();
+        String name = wanted;
+        List<String> taken = mapper.page("%", 10_000, 0).stream()
+                .map(SimulatorMapper.Row::name)
+                .toList();
+        for (int i = 2; taken.contains(name); i++) {
+            name = wanted + " " + i;
+        }
+        long id = mapper.add(name, given.contract(), current.get().name());
+        simulators.serve(row(id));
+        Endpoint endpoint = settings.endpoint(contract.name());
+        if (endpoint == null || endpoint.simulator() == null) {
+            settings.add(contract.name());
+            settings.simulator(contract.name(), id);
+        }
+        return told(row(id));
+    }
+
+    /** Returns a simulator. */
+    @GET
+    @Path("simulators/{id}")
+    public Told one(@PathParam("id") long id) {
+        return told(row(id));
+    }
+
+    /** Changes a simulator; a stale version is refused with 409. */
+    @PUT
+    @Path("simulators/{id}")
+    public Told change(@PathParam("id") long id, @HeaderParam("If-Match") Integer version, Change given) {
+        SimulatorMapper.Row row = row(id);
+        if (given.name() == null || given.name().isBlank() || given.name().length() > 80) {
+            throw new Problem(400, "bad-name", "A simulator's name has 1 to 80 characters.");
+        }
+        List<SimulatorRule> rules = given.rules() == null ? List.of() : given.rules();
+        List<String> problems = problems(contracts.get(row.contractId()), rules);
+        if (!problems.isEmpty()) {
+            throw new Problem(422, "bad-rules", String.join(" ", problems)).with("problems", problems);
+        }
+        String text = Json.write(rules);
+        if (mapper.change(
+                        id,
+                        version == null ? row.version() : version,
+                        given.name().strip(),
+                        text,
+                        given.running())
+                == 0) {
+            throw new Problem(409, "changed", "Someone else changed this simulator meanwhile; look at it again.")
+                    .with("theirs", told(row(id)));
+        }
+        simulators.serve(row(id));
+        return told(row(id));
+    }
+
+    private static List<String> problems(Contract contract, List<SimulatorRule> rules) {
+        List<String> problems = new ArrayList<>();
+        for (int i = 0; i < rules.size(); i++) {
+            SimulatorRule rule = rules.get(i);
+            String which = "Rule " + (i + 1) + ": ";
+            Operation operation = contract.operations().stream()
+                    .map(Offered::operation)
+                    .filter(o -> o.key().equals(rule.operation()))
+                    .findFirst()
+                    .orElse(null);
+            if (operation == null) {
+                problems.add(which + "the contract has no operation “" + rule.operation() + "”.");
+            }
+            if (rule.delayMillis() != null && (rule.delayMillis() < 0 || rule.delayMillis() > 600_000)) {
+                problems.add(which + "a delay is 0 to 600,000 ms.");
+            }
+            for (SimulatorRule.Match match : rule.matches()) {
+                try {
+                    SheetPath.parse(match.field());
+                } catch (IllegalArgumentException e) {
+                    problems.add(which + "“" + match.field() + "” is no field.");
+                }
+                if (match.value() == null) {
+                    problems.add(which + "a field to compare needs a value, empty for a field that is not there.");
+                }
+            }
+        }
+        return problems;
+    }
+
+    /** Lets a simulator answer for an endpoint in the environment Simulator. */
+    @POST
+    @Path("simulators/{id}/endpoints")
+    public Told use(@PathParam("id") long id, Use given) {
+        SimulatorMapper.Row row = row(id);
+        if (given.endpoint() == null || given.endpoint().isBlank()) {
+            throw new Problem(400, "bad-name", "Name the endpoint it is to answer for.");
+        }
+        settings.add(given.endpoint().strip());
+        settings.simulator(given.endpoint().strip(), id);
+        return told(row);
+    }
+
+    /** Adds the rule that answers as the real service answered a kept call of the bench. */
+    @POST
+    @Path("simulators/{id}/lessons")
+    public Told learn(@PathParam("id") long id, Lesson given) throws XmlProblem {
+        SimulatorMapper.Row row = row(id);
+        BenchMapper.Row call = benchCalls.byId(given.call());
+        if (call == null || call.reply() == null) {
+            throw new Problem(422, "nothing-to-learn", "This call has no reply to learn from.");
+        }
+        Contract contract = contracts.get(row.contractId());
+        Offered offered = contract.operation(null, null, call.operation())
+                .orElseThrow(() -> new Problem(
+                        422,
+                        "nothing-to-learn",
+                        "The simulator's contract has no operation “" + call.operation() + "”."));
+        List<SimulatorRule> rules = new ArrayList<>();
+        rules.add(RuleTeacher.of(contract, offered, call.request(), call.reply()));
+        rules.addAll(Simulators.rules(row));
+        mapper.change(id, row.version(), row.name(), Json.write(rules), row.running());
+        simulators.serve(row(id));
+        return told(row(id));
+    }
+
+    /** Returns what a simulator received, the newest first. */
+    @GET
+    @Path("simulators/{id}/requests")
+    public Page<SimulatorMapper.Received> requests(
+            @PathParam("id") long id,
+            @QueryParam("q") String q,
+            @QueryParam("page") Integer page,
+            @QueryParam("size") Integer size) {
+        String like = Page.like(q);
+        return new Page<>(
+                mapper.requests(id, like, Page.size(size), Page.offset(page, size)), mapper.requestCount(id, like));
+    }
+
+    /** Forgets what a simulator received. */
+    @DELETE
+    @Path("simulators/{id}/requests")
+    public void forget(@PathParam("id") long id) {
+        mapper.forget(id, 0);
+    }
+
+    /** Removes a simulator. */
+    @DELETE
+    @Path("simulators/{id}")
+    public void remove(@PathParam("id") long id) {
+        mapper.remove(id);
+        simulators.remove(id);
+    }
+}
