@@ -16,6 +16,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.TreeMap;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
@@ -25,6 +26,7 @@ import javax.net.ssl.SSLContext;
 import javax.net.ssl.SSLParameters;
 import wirekettle.core.contract.ContractDocument;
 import wirekettle.core.simulate.Simulator;
+import wirekettle.core.soap.HttpText;
 
 /** Serves simulators over HTTP on loopback, each under its own path, with its documents and knobs. */
 public final class SimulatorHost implements AutoCloseable {
@@ -177,19 +179,60 @@ public final class SimulatorHost implements AutoCloseable {
             send(exchange, 404, "text/plain", "no service is simulated here".getBytes(StandardCharsets.UTF_8));
         } else if (path.length > 1 && path[1].equals("knobs")) {
             turn(exchange, found.knobs());
-        } else if (exchange.getRequestMethod().equals("GET") && !called(exchange, found, path)) {
+        } else if (called(exchange, found, path)) {
+            return;
+        } else if (exchange.getRequestMethod().equals("GET")) {
             document(exchange, path[0], found.simulator(), path.length > 1 ? path[1] : null);
-        } else if (exchange.getRequestMethod().equals("POST") && !called(exchange, found, path)) {
+        } else {
             call(exchange, found);
         }
     }
 
-    /** Answers a request of an HTTP binding; false when no operation is called this way. */
+    /** Answers a request of plain HTTP; false when no operation is called this way. */
     private static boolean called(HttpExchange exchange, Hosted found, String[] path) throws IOException {
+        boolean described = found.simulator().contract().operations().stream()
+                .map(offered -> offered.operation().http())
+                .anyMatch(http -> http != null && http.described() != null);
+        if (path.length < 2) {
+            return false;
+        }
+        return described ? calledAsDescribed(exchange, found, path[1]) : calledByBinding(exchange, found, path[1]);
+    }
+
+    private static boolean calledAsDescribed(HttpExchange exchange, Hosted found, String path) throws IOException {
+        byte[] body = exchange.getRequestBody().readNBytes(MOST_BYTES);
+        String query = exchange.getRequestURI().getRawQuery();
+        String raw = exchange.getRequestURI().getRawPath().substring(1).replaceFirst("^[^/]*", "");
+        String target = query == null ? raw : raw + "?" + query;
+        Map<String, String> headers = headers(exchange);
+        if (refused(exchange, found, headers, body) || outOfOrder(exchange, found.knobs())) {
+            return true;
+        }
+        HttpText request =
+                new HttpText(exchange.getRequestMethod(), target, headers, new String(body, StandardCharsets.UTF_8));
+        Simulator.Answer answer = found.simulator().answer(request);
+        if (answer == null) {
+            String none = "no operation is " + exchange.getRequestMethod() + " /" + path;
+            answer = new Simulator.Answer(404, "text/plain", none.getBytes(StandardCharsets.UTF_8), 0);
+        }
+        Map<String, String> shown = new TreeMap<>(headers);
+        shown.keySet().retainAll(List.of("content-type", "accept"));
+        found.recorder()
+                .record(
+                        new HttpText(request.method(), target, shown, request.body())
+                                .text()
+                                .getBytes(StandardCharsets.UTF_8),
+                        answer);
+        pause(found.knobs().latencyMillis + answer.delayMillis());
+        send(exchange, answer.status(), answer.contentType(), answer.body());
+        return true;
+    }
+
+    private static boolean calledByBinding(HttpExchange exchange, Hosted found, String path) throws IOException {
         String type = String.valueOf(exchange.getRequestHeaders().getFirst("Content-Type"));
         boolean form = type.contains("form-urlencoded");
         String verb = exchange.getRequestMethod();
-        if (path.length < 2 || verb.equals("POST") && !form) {
+        if (verb.equals("POST") && !form) {
             return false;
         }
         String text = form
@@ -202,7 +245,7 @@ public final class SimulatorHost implements AutoCloseable {
                     URLDecoder.decode(pair.substring(0, Math.max(0, equals)), StandardCharsets.UTF_8),
                     URLDecoder.decode(pair.substring(equals + 1), StandardCharsets.UTF_8)));
         }
-        Simulator.Answer answer = found.simulator().answer(verb, "/" + path[1], pairs);
+        Simulator.Answer answer = found.simulator().answer(verb, "/" + path, pairs);
         if (answer == null) {
             return false;
         }
@@ -210,6 +253,48 @@ public final class SimulatorHost implements AutoCloseable {
         found.recorder().record(asked.getBytes(StandardCharsets.UTF_8), answer);
         pause(found.knobs().latencyMillis + answer.delayMillis());
         send(exchange, answer.status(), answer.contentType(), answer.body());
+        return true;
+    }
+
+    private static Map<String, String> headers(HttpExchange exchange) {
+        Map<String, String> headers = new HashMap<>();
+        exchange.getRequestHeaders()
+                .forEach((name, values) -> headers.put(name.toLowerCase(Locale.ROOT), String.join(", ", values)));
+        return headers;
+    }
+
+    /** Lets the gate look at a request; true when it refused it. */
+    private static boolean refused(HttpExchange exchange, Hosted found, Map<String, String> headers, byte[] body)
+            throws IOException {
+        Refusal refusal = found.gate()
+                .refuse(exchange.getRequestMethod(), exchange.getRequestURI().toString(), headers, body);
+        if (refusal != null) {
+            refusal.headers()
+                    .forEach((name, value) -> exchange.getResponseHeaders().set(name, value));
+            send(
+                    exchange,
+                    refusal.status(),
+                    refusal.contentType(),
+                    refusal.body().getBytes(StandardCharsets.UTF_8));
+        }
+        return refusal != null;
+    }
+
+    /** Misbehaves as the knobs say instead of answering; true when it did. */
+    private static boolean outOfOrder(HttpExchange exchange, Knobs knobs) throws IOException {
+        switch (knobs.outage) {
+            case "page" -> {
+                String page = "<html><body><h1>502 Bad Gateway</h1><p>the service is down</p></body></html>";
+                send(exchange, 502, "text/html", page.getBytes(StandardCharsets.UTF_8));
+            }
+            case "close" -> {
+                // the exchange is closed without an answer
+            }
+            case "hang" -> pause(120_000);
+            default -> {
+                return false;
+            }
+        }
         return true;
     }
 
@@ -235,7 +320,9 @@ public final class SimulatorHost implements AutoCloseable {
                 String text = new String(document.bytes(), StandardCharsets.UTF_8)
                         .replaceAll("http://[a-z.]+\\.invalid(:\\d+)?/[\\w/-]*", address(name));
                 text = first ? text.replaceAll("schemaLocation=\"(?!http)", "schemaLocation=\"" + name + "/") : text;
-                send(exchange, 200, "text/xml; charset=utf-8", text.getBytes(StandardCharsets.UTF_8));
+                boolean xml = text.stripLeading().startsWith("<");
+                String type = xml ? "text/xml; charset=utf-8" : "application/json";
+                send(exchange, 200, type, text.getBytes(StandardCharsets.UTF_8));
                 return;
             }
         }
@@ -246,35 +333,9 @@ public final class SimulatorHost implements AutoCloseable {
         byte[] request = exchange.getRequestBody().readNBytes(MOST_BYTES);
         Knobs knobs = found.knobs();
         pause(knobs.latencyMillis);
-        Map<String, String> headers = new HashMap<>();
-        exchange.getRequestHeaders()
-                .forEach((name, values) -> headers.put(name.toLowerCase(Locale.ROOT), String.join(", ", values)));
-        Refusal refusal = found.gate()
-                .refuse(exchange.getRequestMethod(), exchange.getRequestURI().toString(), headers, request);
-        if (refusal != null) {
-            refusal.headers()
-                    .forEach((name, value) -> exchange.getResponseHeaders().set(name, value));
-            send(
-                    exchange,
-                    refusal.status(),
-                    refusal.contentType(),
-                    refusal.body().getBytes(StandardCharsets.UTF_8));
+        Map<String, String> headers = headers(exchange);
+        if (refused(exchange, found, headers, request) || outOfOrder(exchange, knobs)) {
             return;
-        }
-        switch (knobs.outage) {
-            case "page" -> {
-                String page = "<html><body><h1>502 Bad Gateway</h1><p>the service is down</p></body></html>";
-                send(exchange, 502, "text/html", page.getBytes(StandardCharsets.UTF_8));
-                return;
-            }
-            case "close" -> {
-                return;
-            }
-            case "hang" -> {
-                pause(120_000);
-                return;
-            }
-            default -> {}
         }
         long number = found.count().incrementAndGet();
         Simulator.Answer answer = found.gate().dressed(found.simulator().answer(headers.get("content-type"), request));

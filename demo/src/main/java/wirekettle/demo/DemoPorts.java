@@ -60,6 +60,7 @@ public final class DemoPorts implements AutoCloseable {
         add(plain, "register-digest", "register", login(LoginGate.Kind.DIGEST_SHA256));
         add(plain, "register-digest-md5", "register", login(LoginGate.Kind.DIGEST_MD5));
         add(plain, "register-token", "register", login(LoginGate.Kind.BEARER));
+        add(plain, "rates-token", "rates", login(LoginGate.Kind.BEARER));
         add(plain, "token", "register", tokens);
     }
 

@@ -27,6 +27,7 @@ public final class DemoSeed {
         endpoint("Vanline Desk", "vanline");
         endpoint("Gallery Climate", "climate");
         endpoint("Loan Clearance", "clearance");
+        endpoint("Rates", "rates");
         secured();
         if (product.get("/api/contracts").get("total").asInt() > 0) {
             return;
@@ -35,6 +36,7 @@ public final class DemoSeed {
         contract(DemoWorld.vanlineDocuments());
         contract(DemoWorld.climateDocuments());
         contract(DemoWorld.clearanceDocuments());
+        contract(DemoWorld.ratesDocuments());
         simulator();
         product.upload("/api/datasets/files", "file", Map.of("loans.csv", DemoWorld.resource("data/loans.csv")));
         product.upload(

@@ -24,7 +24,7 @@ import wirekettle.core.xml.XmlProblem;
 /** The outside services of Halewick Crating, simulated on loopback from their own contracts with rules. */
 public final class DemoWorld implements AutoCloseable {
     /** The services by the path they are served under. */
-    public static final List<String> SERVICES = List.of("register", "vanline", "climate", "clearance");
+    public static final List<String> SERVICES = List.of("register", "vanline", "climate", "clearance", "rates");
 
     private final SimulatorHost host;
     private final DemoPorts ports;
@@ -37,6 +37,7 @@ public final class DemoWorld implements AutoCloseable {
         simulators.put("vanline", simulator("vanline", "transports.xml", vanlineDocuments()));
         simulators.put("climate", simulator("climate", "rooms.xml", climateDocuments()));
         simulators.put("clearance", simulator("clearance", "none.xml", clearanceDocuments()));
+        simulators.put("rates", simulator("rates", "zones.xml", ratesDocuments()));
         host = new SimulatorHost(port);
         simulators.forEach((name, simulator) -> knobs.put(name, host.add(name, simulator)));
         ports = new DemoPorts(host, simulators);
@@ -76,6 +77,11 @@ public final class DemoWorld implements AutoCloseable {
                 "papers/insurance-certificate.xsd",
                 "papers/condition-report.xsd",
                 "papers/loan-agreement.xsd");
+    }
+
+    /** Returns the documents of Rates. */
+    public static GivenDocuments ratesDocuments() throws IOException {
+        return documents("rates", "rates.json");
     }
 
     /**

@@ -1,14 +1,16 @@
 package wirekettle.core.contract;
 
+import java.io.IOException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import wirekettle.core.contract.openapi.OpenApiReader;
 import wirekettle.core.schema.SchemaReader;
 import wirekettle.core.schema.SchemaSet;
 import wirekettle.core.xml.Finding;
 import wirekettle.core.xml.Finding.Severity;
 
-/** Reads WSDL 1.1 with all its documents into a {@link Contract}. */
+/** Reads WSDL 1.1 or OpenAPI 3 with all its documents into a {@link Contract}. */
 public final class ContractReader {
     private ContractReader() {}
 
@@ -23,7 +25,12 @@ public final class ContractReader {
     public static Contract read(List<String> entries, DocumentSource source, boolean strict, ImportProgress progress)
             throws ContractRefused {
         List<Finding> findings = new ArrayList<>();
-        DocumentGatherer gathered = new DocumentGatherer(source, findings, progress);
+        // looked into before it is read: each document is fetched once all the same
+        DocumentSource once = new FetchedOnce(source);
+        if (entries.size() == 1 && describesHttp(entries.get(0), once, progress)) {
+            return http(entries.get(0), once, strict, findings);
+        }
+        DocumentGatherer gathered = new DocumentGatherer(once, findings, progress);
         for (String entry : entries) {
             gathered.entry(entry);
         }
@@ -41,16 +48,7 @@ public final class ContractReader {
         SchemaSet schemas = SchemaReader.read(gathered.schemas, findings);
         WsdlReader wsdl = new WsdlReader(gathered.definitions, schemas, findings);
         List<Service> services = wsdl.services();
-        if (strict) {
-            for (Finding finding : findings) {
-                if (finding.severity() != Severity.NOTE) {
-                    List<Finding> reasons = new ArrayList<>(findings);
-                    reasons.remove(finding);
-                    reasons.add(finding);
-                    throw new ContractRefused(reasons);
-                }
-            }
-        }
+        refuse(strict, findings);
         return new Contract(
                 name(services, gathered),
                 entries.stream()
@@ -62,6 +60,43 @@ public final class ContractReader {
                 schemas,
                 gathered.schemas,
                 findings);
+    }
+
+    private static boolean describesHttp(String entry, DocumentSource source, ImportProgress progress) {
+        try {
+            progress.reading(entry, 0);
+            return OpenApiReader.looksLike(source.load(entry));
+        } catch (IOException e) {
+            // told when it is read as what it is then taken for
+            return false;
+        }
+    }
+
+    private static Contract http(String entry, DocumentSource source, boolean strict, List<Finding> findings)
+            throws ContractRefused {
+        OpenApiReader.Read read = OpenApiReader.read(entry, source, DocumentGatherer::resolve, findings);
+        refuse(strict, findings);
+        return new Contract(
+                read.services().get(0).name(),
+                List.of(entry),
+                read.documents(),
+                read.unavailable(),
+                read.services(),
+                read.schemas(),
+                read.schemaDocuments(),
+                findings);
+    }
+
+    /** Strict reading refuses what lenient reading repaired or left out. */
+    private static void refuse(boolean strict, List<Finding> findings) throws ContractRefused {
+        for (Finding finding : findings) {
+            if (strict && finding.severity() != Severity.NOTE) {
+                List<Finding> reasons = new ArrayList<>(findings);
+                reasons.remove(finding);
+                reasons.add(finding);
+                throw new ContractRefused(reasons);
+            }
+        }
     }
 
     /** Reads documents given together: every WSDL among them is an entry, schemas are used where they are needed. */
@@ -78,7 +113,9 @@ public final class ContractReader {
                     0,
                     Math.min(file.getValue().length, 4000),
                     java.nio.charset.StandardCharsets.UTF_8);
-            if (file.getKey().toLowerCase(java.util.Locale.ROOT).endsWith(".wsdl") || start.contains("definitions")) {
+            if (OpenApiReader.looksLike(file.getValue())
+                    || file.getKey().toLowerCase(java.util.Locale.ROOT).endsWith(".wsdl")
+                    || start.contains("definitions")) {
                 entries.add(file.getKey());
             }
         }

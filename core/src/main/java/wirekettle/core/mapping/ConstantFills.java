@@ -55,6 +55,13 @@ public final class ConstantFills {
         return new Read(List.copyOf(read.fills), List.copyOf(read.problems));
     }
 
+    /** Reads a message that is a tree already. */
+    public static Read of(Contract contract, Message message, Node body) {
+        ConstantFills read = new ConstantFills();
+        read.roots(contract, message.body(), List.of(body));
+        return new Read(List.copyOf(read.fills), List.copyOf(read.problems));
+    }
+
     private void roots(Contract contract, List<ElementDecl> declared, List<Node> nodes) {
         for (Node node : nodes) {
             SheetField found = null;

@@ -4,14 +4,14 @@ import java.util.regex.Pattern;
 import java.util.regex.PatternSyntaxException;
 
 /** Translates XML Schema regular expressions (part 2, appendix F) to Java's. */
-final class XsdPattern {
+public final class XsdPattern {
     private static final String NAME_START = "\\p{L}_:";
     private static final String NAME_CHAR = "\\p{L}\\p{N}\\p{M}._:\\-\u00B7";
 
     private XsdPattern() {}
 
     /** Returns the compiled expression, or null when it is not one. */
-    static Pattern compile(String expression) {
+    public static Pattern compile(String expression) {
         try {
             return Pattern.compile(translate(expression));
         } catch (PatternSyntaxException e) {

@@ -10,10 +10,14 @@ import wirekettle.core.contract.Operation;
 import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.mapping.ConstantFills;
 import wirekettle.core.mapping.Fill;
+import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.HttpText;
 import wirekettle.core.soap.Reply;
 import wirekettle.core.soap.ReplyReader;
+import wirekettle.core.value.JsonReader;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeWriter;
+import wirekettle.core.xml.XmlLimits;
 import wirekettle.core.xml.XmlProblem;
 
 /** Makes rules from exchanges that were kept: asked the same, the simulator answers as the real service did. */
@@ -25,17 +29,26 @@ public final class RuleTeacher {
      *
      * @param request the request's text
      * @param reply the reply's text: an envelope, with a fault or without
+     * @param status the reply's HTTP status
      * @throws XmlProblem when one of them is no XML
      */
-    public static SimulatorRule of(Contract contract, Offered offered, String request, String reply) throws XmlProblem {
+    public static SimulatorRule of(Contract contract, Offered offered, String request, String reply, int status)
+            throws XmlProblem {
         Operation operation = offered.operation();
         SoapVersion version = offered.port().soapVersion();
         List<SimulatorRule.Match> matches = new ArrayList<>();
-        for (Fill fill :
-                ConstantFills.of(contract, operation.input(), version, request).fills()) {
+        boolean http = HttpText.is(offered, request);
+        ConstantFills.Read asked = http
+                ? ConstantFills.of(
+                        contract, operation.input(), HttpText.parse(request).message(contract, offered))
+                : ConstantFills.of(contract, operation.input(), version, request);
+        for (Fill fill : asked.fills()) {
             if (fill.constant() != null) {
                 matches.add(new SimulatorRule.Match(fill.target(), fill.constant()));
             }
+        }
+        if (http && status >= 300) {
+            return refused(contract, operation, matches, reply, status);
         }
         Reply read = version == null ? null : ReplyReader.read(reply.getBytes(StandardCharsets.UTF_8));
         if (read != null && read.fault() != null) {
@@ -62,10 +75,38 @@ public final class RuleTeacher {
                     read.fault().code(),
                     read.fault().reason());
         }
-        List<Fill> fills = operation.output() == null
-                ? List.of()
-                : ConstantFills.of(contract, operation.output(), version, reply).fills();
+        List<Fill> fills = List.of();
+        if (operation.output() != null) {
+            fills = http
+                    ? ConstantFills.of(
+                                    contract,
+                                    operation.output(),
+                                    Caller.reread(operation, reply.getBytes(StandardCharsets.UTF_8))
+                                            .body()
+                                            .get(0))
+                            .fills()
+                    : ConstantFills.of(contract, operation.output(), version, reply)
+                            .fills();
+        }
         return rule(operation, matches, fills, null, null);
+    }
+
+    private static SimulatorRule refused(
+            Contract contract, Operation operation, List<SimulatorRule.Match> matches, String reply, int status)
+            throws XmlProblem {
+        String name = "HTTP " + status;
+        List<Fill> fills = List.of();
+        for (Operation.Fault fault : operation.faults()) {
+            if (fault.name().equals(name)) {
+                Node detail = JsonReader.read(
+                        reply.getBytes(StandardCharsets.UTF_8),
+                        fault.message().body().get(0).name(),
+                        "reply",
+                        XmlLimits.MESSAGES);
+                fills = ConstantFills.of(contract, fault.message(), detail).fills();
+            }
+        }
+        return rule(operation, matches, fills, name, null);
     }
 
     private static SimulatorRule rule(

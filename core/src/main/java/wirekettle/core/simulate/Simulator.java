@@ -26,8 +26,10 @@ import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.Picks;
 import wirekettle.core.schema.SheetPath;
 import wirekettle.core.schema.SheetPath.Step;
+import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.Envelopes;
 import wirekettle.core.soap.ExampleEnvelope;
+import wirekettle.core.soap.HttpText;
 import wirekettle.core.soap.Reply;
 import wirekettle.core.soap.ReplyReader;
 import wirekettle.core.soap.attachments.Multipart;
@@ -191,7 +193,10 @@ public final class Simulator {
     public Answer answer(String verb, String path, List<Map.Entry<String, String>> pairs) {
         for (Offered offered : contract.operations()) {
             HttpBinding http = offered.operation().http();
-            if (http != null && http.verb().equals(verb) && path.endsWith(http.location())) {
+            if (http != null
+                    && http.described() == null
+                    && http.verb().equals(verb)
+                    && path.endsWith(http.location())) {
                 received.incrementAndGet();
                 Node.Builder request =
                         Node.build(offered.operation().input().body().get(0).name());
@@ -206,6 +211,51 @@ public final class Simulator {
             }
         }
         return null;
+    }
+
+    /**
+     * Answers a request of an operation described for HTTP.
+     *
+     * @param request the request as it came, its target behind the service's address
+     * @return the answer, null when no operation is called that way
+     */
+    public Answer answer(HttpText request) {
+        String path = request.target().replaceFirst("\\?.*", "");
+        for (Offered offered : contract.operations()) {
+            HttpBinding http = offered.operation().http();
+            boolean its = http != null
+                    && http.described() != null
+                    && http.verb().equals(request.method())
+                    && HttpText.inPath(http.location(), path) != null;
+            if (its) {
+                received.incrementAndGet();
+                try {
+                    Node body = request.message(contract, offered);
+                    return answer(offered, Node.branch(Name.of("header"), List.of()), body, null, check(body));
+                } catch (XmlProblem e) {
+                    invalid.add(e.sentence());
+                    return new Answer(400, "text/plain", e.sentence().getBytes(StandardCharsets.UTF_8), 0)
+                            .of(offered.operation(), null, List.of(e.sentence()));
+                } catch (ExpressionProblem e) {
+                    return new Answer(500, "text/plain", e.getMessage().getBytes(StandardCharsets.UTF_8), 0);
+                }
+            }
+        }
+        return null;
+    }
+
+    /** Returns an answer of an operation described for HTTP as it travels: JSON where the description says so. */
+    private Answer travelling(Offered offered, Message message, int status, byte[] xml) throws XmlProblem {
+        String type = offered.operation().http().described().replyType();
+        boolean json = status >= 300 || HttpBinding.Described.json(type);
+        if (xml.length == 0 || message.body().isEmpty()) {
+            return new Answer(status, json ? "application/json" : type, new byte[0], 0);
+        }
+        Node tree = NodeReader.read(new java.io.ByteArrayInputStream(xml), "reply", XmlLimits.MESSAGES);
+        byte[] body = json
+                ? Caller.json(tree, contract.sheet(message.body().get(0)))
+                : HttpBinding.Described.xml(type) ? xml : tree.text().getBytes(StandardCharsets.UTF_8);
+        return new Answer(status, json ? "application/json" : type, body, 0);
     }
 
     /** Headers of other standards, as of security and addressing, are none of the contract's. */
@@ -251,6 +301,21 @@ public final class Simulator {
                 bound = node == null ? bound : bound.with(entry.getKey(), node);
             }
             int delay = rule.delayMillis() == null ? 0 : rule.delayMillis();
+            boolean described = operation.http() != null && operation.http().described() != null;
+            if (described) {
+                Operation.Fault fault = operation.faults().stream()
+                        .filter(f -> f.name().equals(rule.fault()))
+                        .findFirst()
+                        .orElse(null);
+                Message message =
+                        fault != null ? fault.message() : rule.fault() != null ? Message.EMPTY : operation.output();
+                int status = rule.fault() == null ? 200 : status(rule.fault());
+                byte[] written = message == null || message.body().isEmpty()
+                        ? new byte[0]
+                        : write(i, rule, message, null, bound);
+                Answer plain = travelling(offered, message == null ? Message.EMPTY : message, status, written);
+                return new Answer(plain.status(), plain.contentType(), plain.body(), delay).of(operation, i, problems);
+            }
             if (rule.fault() != null) {
                 Answer fault = fault(i, rule, operation, version, bound);
                 return new Answer(fault.status(), fault.contentType(), fault.body(), delay).of(operation, i, problems);
@@ -269,7 +334,17 @@ public final class Simulator {
         }
         ExampleEnvelope example = ExampleEnvelope.of(contract, operation.output(), true, Picks.NONE);
         String text = new ExampleEnvelope(List.of(), example.body(), List.of()).text(version, false);
+        if (operation.http() != null && operation.http().described() != null) {
+            return travelling(offered, operation.output(), 200, text.getBytes(StandardCharsets.UTF_8))
+                    .of(operation, null, problems);
+        }
         return new Answer(200, type(version), text.getBytes(StandardCharsets.UTF_8), 0).of(operation, null, problems);
+    }
+
+    /** The status a fault of a description is for, as {@code HTTP 404}; 500 where it does not tell. */
+    private static int status(String fault) {
+        String digits = fault.replaceAll("\\D", "");
+        return digits.length() == 3 ? Integer.parseInt(digits) : fault.contains("4XX") ? 400 : 500;
     }
 
     private static boolean matches(SimulatorRule rule, Node header, Node request) {

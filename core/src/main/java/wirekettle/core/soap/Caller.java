@@ -4,7 +4,9 @@ import java.util.List;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.Operation;
+import wirekettle.core.schema.SheetField;
 import wirekettle.core.soap.attachments.Part;
+import wirekettle.core.value.Node;
 import wirekettle.core.xml.XmlProblem;
 
 /** Calls one operation at one address. Implementations are safe for several threads. */
@@ -41,10 +43,15 @@ public interface Caller {
     }
 
     /** Returns a message as it is shown before it is sent: the envelope, or the HTTP request it becomes. */
-    static byte[] shown(Offered offered, byte[] message) {
+    static byte[] shown(Contract contract, Offered offered, byte[] message) {
         return offered.operation().http() == null
                 ? message
-                : HttpCaller.shown(offered.port().address(), offered.operation(), message);
+                : HttpCaller.shown(offered.port().address(), contract, offered, message);
+    }
+
+    /** Returns a tree as JSON, the way its sheet says. */
+    static byte[] json(Node tree, SheetField field) {
+        return JsonWriter.write(tree, field, false);
     }
 
     /** Returns the caller an operation needs: over SOAP, or by plain HTTP where its port speaks that. */
@@ -52,7 +59,7 @@ public interface Caller {
             Transport transport, Reach reach, Contract contract, Offered offered, Transport.Limits usualLimits) {
         Transport.Limits limits = reach.settings().limits(usualLimits);
         return offered.operation().http() != null
-                ? new HttpCaller(transport, reach, offered.operation(), limits)
+                ? new HttpCaller(transport, reach, contract, offered, limits)
                 : new SoapCaller(transport, reach, contract, offered, limits);
     }
 }

@@ -4,16 +4,12 @@ import jakarta.inject.Inject;
 import jakarta.ws.rs.GET;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.QueryParam;
-import java.io.ByteArrayInputStream;
-import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
-import wirekettle.core.value.Node;
+import wirekettle.core.soap.MessageText;
 import wirekettle.core.value.NodeComparison;
-import wirekettle.core.value.NodeReader;
-import wirekettle.core.xml.XmlLimits;
 import wirekettle.core.xml.XmlProblem;
 import wirekettle.server.web.Problem;
 
@@ -63,16 +59,11 @@ public class BenchComparisonResource {
             return List.of();
         }
         try {
-            return NodeComparison.of(node(before), node(after), ignored);
+            return NodeComparison.of(MessageText.node(before), MessageText.node(after), ignored);
         } catch (XmlProblem e) {
-            problems.add("The " + what + " cannot be compared by structure: one of them is no XML (" + e.getMessage()
-                    + ").");
+            problems.add("The " + what + " cannot be compared by structure: one of them cannot be read ("
+                    + e.getMessage() + ").");
             return List.of();
         }
-    }
-
-    private static Node node(String text) throws XmlProblem {
-        return NodeReader.read(
-                new ByteArrayInputStream(text.getBytes(StandardCharsets.UTF_8)), "message", XmlLimits.MESSAGES);
     }
 }

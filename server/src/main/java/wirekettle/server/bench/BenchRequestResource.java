@@ -1,5 +1,7 @@
 package wirekettle.server.bench;
 
+import static java.nio.charset.StandardCharsets.UTF_8;
+
 import jakarta.inject.Inject;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
@@ -15,9 +17,10 @@ import wirekettle.core.mapping.Fill;
 import wirekettle.core.mapping.FillPlan;
 import wirekettle.core.mapping.MappingProblem;
 import wirekettle.core.mapping.Scope;
+import wirekettle.core.soap.HttpText;
+import wirekettle.core.soap.MessageText;
 import wirekettle.core.xml.XmlProblem;
 import wirekettle.server.contracts.ContractStore;
-import wirekettle.server.flows.Previewer;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.web.Problem;
 
@@ -96,7 +99,30 @@ public class BenchRequestResource {
                 problems.add(said);
             }
         }
-        return new Both(fills, Previewer.tidy(out.bytes()), problems, List.of(), 0);
+        return new Both(fills, text(contract, offered, out.bytes()), problems, List.of(), 0);
+    }
+
+    private static String text(Contract contract, Offered offered, byte[] message) {
+        boolean described =
+                offered.operation().http() != null && offered.operation().http().described() != null;
+        try {
+            return described
+                    ? HttpText.of(contract, offered, MessageText.node(new String(message, UTF_8)), true)
+                            .text()
+                    : MessageText.tidy(message);
+        } catch (XmlProblem e) {
+            return MessageText.tidy(message);
+        }
+    }
+
+    private static ConstantFills.Read read(Contract contract, Offered offered, String text) throws XmlProblem {
+        return HttpText.is(offered, text)
+                ? ConstantFills.of(
+                        contract,
+                        offered.operation().input(),
+                        HttpText.parse(text).message(contract, offered))
+                : ConstantFills.of(
+                        contract, offered.operation().input(), offered.port().soapVersion(), text);
     }
 
     private static FieldProblem problem(MappingProblem problem) {
@@ -110,11 +136,7 @@ public class BenchRequestResource {
         Offered offered = offered(draft.contract(), draft.service(), draft.port(), draft.operation());
         String text = draft.text() == null ? "" : draft.text();
         try {
-            ConstantFills.Read read = ConstantFills.of(
-                    contracts.get(draft.contract()),
-                    offered.operation().input(),
-                    offered.port().soapVersion(),
-                    text);
+            ConstantFills.Read read = read(contracts.get(draft.contract()), offered, text);
             Both sheet = text(new Draft(
                     draft.contract(),
                     draft.service(),

@@ -17,14 +17,17 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.Message;
 import wirekettle.core.mapping.ConstantFills;
 import wirekettle.core.mapping.Fill;
+import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.MessageText;
+import wirekettle.core.soap.Reply;
 import wirekettle.core.xml.XmlProblem;
 import wirekettle.server.contracts.ContractMapper;
 import wirekettle.server.contracts.ContractStore;
-import wirekettle.server.flows.Previewer;
 import wirekettle.server.secrets.StoredSecrets;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.settings.Hosts;
@@ -209,12 +212,21 @@ public class BenchResource {
         return call(row, true);
     }
 
+    private ConstantFills.Read read(BenchMapper.Row row, Offered offered, Message output) throws XmlProblem {
+        Contract contract = contracts.get(row.contractId());
+        if (offered.operation().http() == null) {
+            return ConstantFills.of(contract, output, offered.port().soapVersion(), row.reply());
+        }
+        Reply reply = Caller.reread(offered.operation(), row.reply().getBytes(StandardCharsets.UTF_8));
+        return ConstantFills.of(contract, output, reply.body().get(0));
+    }
+
     private Call call(BenchMapper.Row row, boolean whole) {
         List<Fill> values = List.of();
         List<String> notes = List.of();
         String tidy = null;
         if (whole && row.reply() != null) {
-            tidy = Previewer.tidy(row.reply().getBytes(StandardCharsets.UTF_8));
+            tidy = MessageText.tidy(row.reply().getBytes(StandardCharsets.UTF_8));
             Offered offered = contracts
                     .get(row.contractId())
                     .operation(row.service(), row.port(), row.operation())
@@ -222,11 +234,7 @@ public class BenchResource {
             Message output = offered == null ? null : offered.operation().output();
             if (output != null && row.failure() == null) {
                 try {
-                    ConstantFills.Read read = ConstantFills.of(
-                            contracts.get(row.contractId()),
-                            output,
-                            offered.port().soapVersion(),
-                            row.reply());
+                    ConstantFills.Read read = read(row, offered, output);
                     values = read.fills();
                     notes = new ArrayList<>(read.problems());
                 } catch (XmlProblem e) {

@@ -20,6 +20,7 @@ import wirekettle.core.schema.SheetPath;
 import wirekettle.core.schema.Type;
 import wirekettle.core.schema.TypeUse;
 import wirekettle.core.soap.ExampleEnvelope;
+import wirekettle.core.soap.MessageText;
 import wirekettle.core.value.Name;
 import wirekettle.server.web.Problem;
 
@@ -147,8 +148,14 @@ public class SheetResource {
         if (checked && problems.isEmpty()) {
             made.wrong(contract).forEach(p -> problems.add("not valid against the contract's own schemas: " + p));
         }
+        boolean described = offered.operation().http() != null
+                && offered.operation().http().described() != null
+                && !made.body().isEmpty();
+        Message its = message(offered, message);
         return new Example(
-                made.text(offered.port().soapVersion(), true),
+                described
+                        ? MessageText.of(contract, offered, its, made.body().get(0))
+                        : made.text(offered.port().soapVersion(), true),
                 problems.stream().limit(20).toList(),
                 checked);
     }

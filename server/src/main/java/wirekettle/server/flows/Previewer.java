@@ -2,7 +2,6 @@ package wirekettle.server.flows;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
-import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
@@ -26,14 +25,12 @@ import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.ValueRule;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.MessageText;
 import wirekettle.core.soap.Reply;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.Node;
-import wirekettle.core.value.NodeReader;
-import wirekettle.core.value.NodeWriter;
 import wirekettle.core.value.ValueFormat;
-import wirekettle.core.xml.XmlLimits;
 import wirekettle.core.xml.XmlProblem;
 
 /** Computes what the flow page shows: every row's value for the sample, coverage over all samples, the message. */
@@ -114,7 +111,7 @@ public class Previewer {
                                         : computed.problem().message(),
                                 isShown));
                 if (isShown) {
-                    sends = tidy(shown(flow, out.bytes()));
+                    sends = MessageText.tidy(shown(flow, out.bytes()));
                     hashes.add(hash(out.bytes()));
                 }
             } else if (write && flow.rows() != null) {
@@ -135,9 +132,11 @@ public class Previewer {
         Preview.Kept keptReply = its == null
                 ? null
                 : new Preview.Kept(
-                        tidy(its.request().getBytes(StandardCharsets.UTF_8)),
+                        MessageText.tidy(its.request().getBytes(StandardCharsets.UTF_8)),
                         its.status(),
-                        its.reply() == null ? null : tidy(its.reply().getBytes(StandardCharsets.UTF_8)),
+                        its.reply() == null
+                                ? null
+                                : MessageText.tidy(its.reply().getBytes(StandardCharsets.UTF_8)),
                         its.failure(),
                         its.millis(),
                         its.calledAt(),
@@ -158,7 +157,7 @@ public class Previewer {
 
     /** An HTTP operation sends no envelope: what is shown is its request, to the address the contract names. */
     private static byte[] shown(PreparedFlow flow, byte[] message) {
-        return Caller.shown(flow.offered(), message);
+        return Caller.shown(flow.contract(), flow.offered(), message);
     }
 
     private static List<List<String>> tally(
@@ -309,16 +308,6 @@ public class Previewer {
             return reply.body().isEmpty() ? null : reply.body().get(0);
         } catch (XmlProblem e) {
             return null;
-        }
-    }
-
-    /** Returns XML indented for reading; what is no XML stays as it is. */
-    public static String tidy(byte[] xml) {
-        try {
-            Node node = NodeReader.read(new ByteArrayInputStream(xml), "message", XmlLimits.MESSAGES);
-            return NodeWriter.write(node, true);
-        } catch (XmlProblem e) {
-            return new String(xml, StandardCharsets.UTF_8);
         }
     }
 

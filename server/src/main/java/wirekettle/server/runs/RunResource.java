@@ -21,8 +21,8 @@ import java.util.concurrent.atomic.AtomicBoolean;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.jboss.resteasy.reactive.RestStreamElementType;
 import wirekettle.core.flow.FlowFile;
+import wirekettle.core.soap.MessageText;
 import wirekettle.server.flows.FlowMapper;
-import wirekettle.server.flows.Previewer;
 import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
@@ -195,7 +195,7 @@ public class RunResource {
     }
 
     private static String tidy(String text) {
-        return text == null ? null : Previewer.tidy(text.getBytes(java.nio.charset.StandardCharsets.UTF_8));
+        return text == null ? null : MessageText.tidy(text.getBytes(java.nio.charset.StandardCharsets.UTF_8));
     }
 
     /** Returns the rows written by a run, as CSV. */

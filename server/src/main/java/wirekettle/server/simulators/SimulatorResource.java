@@ -279,7 +279,7 @@ public class SimulatorResource {
                         "nothing-to-learn",
                         "The simulator's contract has no operation “" + call.operation() + "”."));
         List<SimulatorRule> rules = new ArrayList<>();
-        rules.add(RuleTeacher.of(contract, offered, call.request(), call.reply()));
+        rules.add(RuleTeacher.of(contract, offered, call.request(), call.reply(), call.status()));
         rules.addAll(Simulators.rules(row));
         mapper.change(id, row.version(), row.name(), Json.write(rules), row.running());
         simulators.serve(row(id));
