@@ -1,4 +1,4 @@
-import { Segmented, Tooltip } from 'antd';
+import { Segmented } from 'antd';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import type { BenchCall } from '../api/types';
@@ -25,19 +25,15 @@ export function ReplyView({ contract, at, call, endpoint }: { contract: number; 
         <b>Reply</b>
         {call && call.state !== 'running' && <Segmented<View> size="small" value={view} onChange={setView} options={call.reply === undefined ? ['Sent'] : ['Sheet', 'Tidy', 'Exact', 'Headers', 'Sent']} />}
         <span className="grow" />
-        {call && (
-          <>
-            <span className={`chip ${look}`}>{call.state}</span>
-            {call.status > 0 && <span className={call.status >= 400 ? 'bad' : ''}>HTTP {call.status}</span>}
-            {call.state !== 'running' && (
-              <Tooltip title={<Times call={call} />}>
-                <span className="dim" data-times="">{call.millis} ms · {call.replyBytes.toLocaleString('en')} B</span>
-              </Tooltip>
-            )}
-            {call.reply !== undefined && <KeepCall call={call} contract={contract} />}
-          </>
-        )}
+        {call?.reply !== undefined && <KeepCall call={call} contract={contract} />}
       </div>
+      {call && (
+        <div className={css.status}>
+          <span className={`chip ${look}`}>{call.state}</span>
+          {call.status > 0 && <span className={call.status >= 400 ? 'bad' : ''}>HTTP {call.status}</span>}
+          {call.state !== 'running' && <Times call={call} />}
+        </div>
+      )}
       {!call && <p className="dim" style={{ padding: 14 }}>Fill what is required and send (<kbd>Ctrl Enter</kbd>): what comes back stands here, and every call is kept at the right.</p>}
       {call?.state === 'running' && <p className="dim" style={{ padding: 14 }}>Waiting for {call.address} …</p>}
       {call?.failure && (
@@ -79,11 +75,13 @@ function Headers({ headers }: { headers: Record<string, string> }) {
 
 /** Where the time went; name, connection and TLS come from a connection of its own. */
 function Times({ call }: { call: BenchCall }) {
-  const times: [string, number | undefined][] = [['name', call.nameMillis], ['connect', call.connectMillis], ['TLS', call.tlsMillis], ['first byte', call.firstByteMillis], ['all', call.millis]];
+  const steps: [string, number | undefined][] = [['name', call.nameMillis], ['connect', call.connectMillis], ['TLS', call.tlsMillis], ['first byte', call.firstByteMillis]];
   return (
     <>
-      {times.filter(([, millis]) => millis !== undefined).map(([name, millis]) => <div key={name}>{name} {millis} ms</div>)}
-      <div>{call.requestBytes.toLocaleString('en')} bytes sent, {call.replyBytes.toLocaleString('en')} received</div>
+      <span className="dim" title="from sending to the last byte">{call.millis} ms</span>
+      <span className="faint clip" title="name, connect and TLS were measured on a connection of their own">{steps.filter(([, millis]) => millis !== undefined).map(([name, millis]) => `${name} ${millis}`).join(' · ')}</span>
+      <span className="grow" />
+      <span className="dim">{call.requestBytes.toLocaleString('en')} B sent, {call.replyBytes.toLocaleString('en')} B received</span>
     </>
   );
 }

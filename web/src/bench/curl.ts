@@ -4,13 +4,19 @@ import type { EndpointSettings, OfferedOperation } from '../api/types';
 export function curl(operation: OfferedOperation, address: string, text: string, settings: EndpointSettings): string {
   const quoted = (t: string) => `'${t.replaceAll("'", `'\\''`)}'`;
   const variable = (name: string) => `"$${name.toUpperCase().replace(/[^A-Z0-9]+/g, '_')}"`;
-  const parts = [`curl ${quoted(address)}`];
+  // a request over plain HTTP brings its method, path and headers as text
+  const [head = '', ...rest] = operation.soapVersion ? [''] : text.trim().split(/\r?\n\r?\n/);
+  const [first = '', ...lines] = head.split(/\r?\n/);
+  const [method = '', target = ''] = first.split(/\s+/);
+  const plain = /^[A-Z]+$/.test(method);
+  const parts = [plain ? `curl -X ${method} ${quoted(address + target)}` : `curl ${quoted(address)}`];
   const header = (name: string, value: string) => parts.push(`-H ${quoted(`${name}: ${value}`)}`);
   if (operation.soapVersion === '1.2') header('Content-Type', `application/soap+xml; charset=utf-8${operation.action ? `; action="${operation.action}"` : ''}`);
   else if (operation.soapVersion) {
     header('Content-Type', 'text/xml; charset=utf-8');
     header('SOAPAction', `"${operation.action}"`);
   }
+  if (plain) for (const line of lines) parts.push(`-H ${quoted(line)}`);
   const login = settings.login;
   const kind = String(login?.kind ?? 'none');
   if (kind === 'basic' || kind === 'digest') parts.push(`--${kind}`, `-u ${quoted(`${login?.user ?? ''}:`)}${variable(login?.secret ?? 'password')}`);
@@ -22,6 +28,7 @@ export function curl(operation: OfferedOperation, address: string, text: string,
   if (settings.proxy?.address) parts.push(`-x ${quoted(settings.proxy.address)}`);
   if (settings.tls?.clientKey) parts.push(`--cert ${variable(`${settings.tls.clientKey} file`)}`);
   if ((settings.tls?.trusted?.length ?? 0) + (settings.tls?.fingerprints?.length ?? 0) > 0) parts.push('--cacert "$TRUSTED_FILE"');
-  parts.push(`--data-binary ${quoted(text)}`);
+  const body = plain ? rest.join('\n\n') : text;
+  if (body) parts.push(`--data-binary ${quoted(body)}`);
   return parts.join(' \\\n  ');
 }

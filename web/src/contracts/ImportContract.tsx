@@ -4,9 +4,10 @@ import { useEffect, useState } from 'react';
 import { api, query } from '../api/client';
 import type { Contract, ImportJob, ImportObstacle } from '../api/types';
 import { Trouble } from '../shared/parts';
+import { DescribeByHand, NO_DESCRIPTION } from './DescribeByHand';
 import { Findings } from './Findings';
 
-type Way = 'Files' | 'Address' | 'Text';
+type Way = 'Files' | 'Address' | 'Text' | 'By hand';
 type Access = { user: string; password: string; proxy: string; proxyUser: string; proxyPassword: string; trust: string };
 const NO_ACCESS: Access = { user: '', password: '', proxy: '', proxyUser: '', proxyPassword: '', trust: '' };
 
@@ -20,6 +21,7 @@ export function ImportContract({ refreshes, onClose, onDone }: { refreshes?: Con
   const [address, setAddress] = useState(fromWeb ? refreshes.source : '');
   const [text, setText] = useState('');
   const [files, setFiles] = useState<File[]>([]);
+  const [described, setDescribed] = useState(NO_DESCRIPTION);
   const [strict, setStrict] = useState(false);
   const [access, setAccess] = useState(NO_ACCESS);
   const [more, setMore] = useState(false);
@@ -43,6 +45,7 @@ export function ImportContract({ refreshes, onClose, onDone }: { refreshes?: Con
     setAccess({ ...access, ...also });
     try {
       if (way === 'Files') setJob(await api.upload<ImportJob>(`/imports/files${query({ contract: refreshes?.id, strict: strict || undefined })}`, 'files', files));
+      else if (way === 'By hand') setJob(await api.post<ImportJob>('/imports/described', { contract: refreshes?.id, operation: described }));
       else setJob(await api.post<ImportJob>('/imports', { contract: refreshes?.id, strict, ...(way === 'Address' ? { address, ...access, ...also } : { text }) }));
     } catch (e) {
       setError(e);
@@ -57,7 +60,7 @@ export function ImportContract({ refreshes, onClose, onDone }: { refreshes?: Con
     }
   };
   const reading = job?.state === 'reading';
-  const ready = way === 'Files' ? files.length > 0 : way === 'Address' ? address.trim() !== '' : text.trim() !== '';
+  const ready = way === 'By hand' ? described.name !== '' && described.path !== '' : way === 'Files' ? files.length > 0 : way === 'Address' ? address.trim() !== '' : text.trim() !== '';
   const done = job?.state === 'done' && job.contract !== undefined;
   const field = (name: keyof Access, placeholder: string) =>
     name.toLowerCase().includes('password') ? (
@@ -77,13 +80,13 @@ export function ImportContract({ refreshes, onClose, onDone }: { refreshes?: Con
         ) : done ? (
           <Button type="primary" autoFocus onClick={() => onDone(Number(job.contract), job.id)}>{refreshes ? 'See what changed' : 'Open the contract'}</Button>
         ) : (
-          <Button type="primary" disabled={!ready} onClick={() => void start()}>{refreshes ? 'Read it again' : 'Import'}</Button>
+          <Button type="primary" disabled={!ready} onClick={() => void start()}>{refreshes ? 'Read it again' : way === 'By hand' ? 'Make the contract' : 'Import'}</Button>
         )
       }
     >
       {!done && (
         <>
-          <Segmented<Way> value={way} onChange={setWay} options={['Files', 'Address', 'Text']} style={{ marginBottom: 12 }} />
+          <Segmented<Way> value={way} onChange={setWay} options={['Files', 'Address', 'Text', 'By hand']} style={{ marginBottom: 12 }} />
           {way === 'Files' && (
             <Upload.Dragger
               multiple
@@ -94,17 +97,18 @@ export function ImportContract({ refreshes, onClose, onDone }: { refreshes?: Con
               fileList={files.map((f, i) => ({ uid: String(i), name: f.name }))}
               onRemove={(gone) => setFiles(files.filter((f) => f.name !== gone.name))}
             >
-              <p>Drop a WSDL, several files, or a zip here, or click to choose.</p>
+              <p>Drop a WSDL or an OpenAPI document, several files, or a zip here, or click to choose.</p>
               <p className="dim">Files that refer to each other are found by their relative location.</p>
             </Upload.Dragger>
           )}
           {way === 'Address' && (
-            <Input autoFocus className="mono" placeholder="http://…?wsdl" value={address} onChange={(e) => setAddress(e.target.value)} onPressEnter={() => void start()} />
+            <Input autoFocus className="mono" placeholder="http://…?wsdl or …/openapi.json" value={address} onChange={(e) => setAddress(e.target.value)} onPressEnter={() => void start()} />
           )}
           {way === 'Text' && (
-            <Input.TextArea autoFocus rows={10} className="mono" placeholder="Paste the WSDL" value={text} onChange={(e) => setText(e.target.value)} />
+            <Input.TextArea autoFocus rows={10} className="mono" placeholder="Paste the WSDL or OpenAPI document" value={text} onChange={(e) => setText(e.target.value)} />
           )}
-          <div className="row" style={{ marginTop: 10 }}>
+          {way === 'By hand' && <DescribeByHand value={described} onChange={setDescribed} adding={!!refreshes} />}
+          <div className="row" style={{ marginTop: 10, display: way === 'By hand' ? 'none' : undefined }}>
             <Checkbox checked={strict} onChange={(e) => setStrict(e.target.checked)}>Refuse instead of repairing</Checkbox>
             <span className="grow" />
             {way === 'Address' && <button type="button" className="linkish" onClick={() => setMore(!more)}>{more ? 'No login or proxy' : 'Login or proxy'}</button>}

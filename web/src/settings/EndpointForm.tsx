@@ -33,7 +33,7 @@ export function EndpointForm({ settings, onChange, style, onStyle }: { settings:
     <div className={css.form}>
       <section>
         <h3>Connection</h3>
-        <Row label="Limits">connect {number('connectMillis', 5000, 'ms')} first byte {number('firstByteMillis', 30000, 'ms')} whole {number('wholeMillis', 60000, 'ms')} at most {number('maxMegabytes', 32, 'MB')}</Row>
+        <Row label="Limits">connect {number('connectMillis', 5000, 'ms')} first byte {number('firstByteMillis', 30000, 'ms')} whole {number('wholeMillis', 60000, 'ms')} at most {number('maxMegabytes', 16, 'MB')}</Row>
         <Row label="Proxy">
           {text('Proxy', proxy.address, (address) => set({ proxy: address ? { ...proxy, address } : undefined }), 'host:port')}
           {proxy.address && <>as {text('Proxy user', proxy.user, (user) => set({ proxy: { ...proxy, user } }), 'no login', 110)} <SecretPick label="Proxy password" value={proxy.secret} onChange={(secret) => set({ proxy: { ...proxy, secret } })} /></>}

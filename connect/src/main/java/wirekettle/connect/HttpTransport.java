@@ -1,7 +1,6 @@
 package wirekettle.connect;
 
 import java.io.ByteArrayInputStream;
-import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.InputStream;
 import java.net.ConnectException;
@@ -14,6 +13,7 @@ import java.net.http.HttpResponse;
 import java.net.http.HttpTimeoutException;
 import java.nio.ByteBuffer;
 import java.time.Duration;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -334,7 +334,9 @@ public final class HttpTransport implements Transport {
     private static final class Limited implements HttpResponse.BodySubscriber<byte[]> {
         private final long max;
         private final CompletableFuture<byte[]> done = new CompletableFuture<>();
-        private final ByteArrayOutputStream collected = new ByteArrayOutputStream();
+        // kept in pieces and put together once: a buffer that grows would need twice the memory
+        private final List<byte[]> collected = new ArrayList<>();
+        private long size;
         private final ScheduledFuture<?> late;
         private volatile Flow.Subscription subscription;
 
@@ -368,12 +370,14 @@ public final class HttpTransport implements Transport {
             for (ByteBuffer buffer : buffers) {
                 byte[] chunk = new byte[buffer.remaining()];
                 buffer.get(chunk);
-                if (collected.size() + chunk.length > max) {
+                size += chunk.length;
+                if (size > max) {
                     late.cancel(false);
+                    collected.clear();
                     giveUp(new TooLarge());
                     return;
                 }
-                collected.writeBytes(chunk);
+                collected.add(chunk);
             }
         }
 
@@ -386,7 +390,14 @@ public final class HttpTransport implements Transport {
         @Override
         public void onComplete() {
             late.cancel(false);
-            done.complete(collected.toByteArray());
+            byte[] whole = new byte[(int) size];
+            int at = 0;
+            for (byte[] chunk : collected) {
+                System.arraycopy(chunk, 0, whole, at, chunk.length);
+                at += chunk.length;
+            }
+            collected.clear();
+            done.complete(whole);
         }
     }
 }

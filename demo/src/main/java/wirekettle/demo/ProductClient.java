@@ -121,6 +121,11 @@ public final class ProductClient {
     private Answer exchange(HttpRequest request) throws IOException {
         try {
             HttpResponse<byte[]> response = client.send(request, HttpResponse.BodyHandlers.ofByteArray());
+            String leaked = SecretSearch.in(new String(response.body(), StandardCharsets.UTF_8));
+            if (leaked != null) {
+                throw new IllegalStateException(
+                        request.method() + " " + request.uri() + " answered a secret: " + leaked);
+            }
             return new Answer(response.statusCode(), response.body());
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();

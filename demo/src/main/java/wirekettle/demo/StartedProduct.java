@@ -159,13 +159,21 @@ public final class StartedProduct implements AutoCloseable {
         }
     }
 
+    /** Ends the server, looks for secrets in all it leaves behind, and removes its database. */
     @Override
     public void close() throws IOException, SQLException {
         kill();
+        List<String> leaked;
+        try (Connection left = admin(database)) {
+            leaked = SecretSearch.everywhere(left, data);
+        }
         try (Connection admin = admin("postgres");
                 Statement statement = admin.createStatement()) {
             statement.execute("drop database \"" + database + "\" with (force)");
             statement.execute("drop database \"" + database + "_w\" with (force)");
+        }
+        if (!leaked.isEmpty()) {
+            throw new IllegalStateException("secrets were left behind: " + leaked);
         }
     }
 }

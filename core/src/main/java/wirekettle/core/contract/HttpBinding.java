@@ -1,6 +1,7 @@
 package wirekettle.core.contract;
 
 import java.util.List;
+import wirekettle.core.value.Name;
 
 /**
  * How an operation is called by plain HTTP (WSDL 1.1, 4; OpenAPI 3.1).
@@ -24,8 +25,9 @@ public record HttpBinding(String verb, String location, Input input, boolean xml
      * @param places where each parameter goes
      * @param bodyType the content type of the body, null for none
      * @param replyType the content type of the reply, null for none
+     * @param bodyRoot the name an XML body begins with, null where the body is none
      */
-    public record Described(List<Place> places, String bodyType, String replyType) {
+    public record Described(List<Place> places, String bodyType, String replyType, Name bodyRoot) {
         /** Tells whether a content type is JSON. */
         public static boolean json(String type) {
             return type != null && type.toLowerCase(java.util.Locale.ROOT).contains("json");

@@ -212,7 +212,7 @@ public final class HttpCaller implements Caller {
             return new Reply(List.of(), List.of(Node.leaf(name, new String(content, StandardCharsets.UTF_8))), null);
         }
         Node root = NodeReader.read(new ByteArrayInputStream(content), "reply", XmlLimits.MESSAGES);
-        return new Reply(List.of(), List.of(described == null ? root : root.named(name)), null);
+        return new Reply(List.of(), List.of(described == null ? root : HttpText.within(root, name)), null);
     }
 
     private static byte[] text(Transport.Answer answer) {

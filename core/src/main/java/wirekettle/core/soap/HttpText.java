@@ -99,7 +99,7 @@ public record HttpText(String method, String target, Map<String, String> headers
             return new String(json, StandardCharsets.UTF_8);
         }
         if (Described.xml(described.bodyType())) {
-            return NodeWriter.write(bodies.get(0), indented);
+            return NodeWriter.write(within(bodies.get(0), described.bodyRoot()), indented);
         }
         if (described.bodyType().contains("form-urlencoded")) {
             StringBuilder pairs = new StringBuilder();
@@ -110,6 +110,19 @@ public record HttpText(String method, String target, Map<String, String> headers
             return pairs.toString();
         }
         return bodies.get(0).text();
+    }
+
+    /** Returns a tree under another name, all its elements in that name's namespace. */
+    static Node within(Node node, Name name) {
+        Node.Builder made = Node.build(name);
+        node.attributes().forEach(attribute -> made.attribute(attribute.name(), attribute.text()));
+        node.children()
+                .forEach(child -> made.add(
+                        within(child, new Name(name.namespace(), child.name().local()))));
+        if (node.nil()) {
+            made.nil();
+        }
+        return made.text(node.children().isEmpty() ? node.text() : "").done();
     }
 
     private static String encoded(String text) {
@@ -216,8 +229,8 @@ public record HttpText(String method, String target, Map<String, String> headers
                 made.add(read);
             }
         } else if (Described.xml(described.bodyType())) {
-            made.add(NodeReader.read(new ByteArrayInputStream(bytes), "body", XmlLimits.MESSAGES)
-                    .named(name));
+            Node read = NodeReader.read(new ByteArrayInputStream(bytes), "body", XmlLimits.MESSAGES);
+            made.add(within(read, name));
         } else if (described.bodyType().contains("form-urlencoded")) {
             Node.Builder form = Node.build(name);
             for (String pair : body.strip().split("&")) {

@@ -229,7 +229,7 @@ public final class SoapCaller implements Caller {
 
     static String start(byte[] body) {
         String text = new String(body, 0, Math.min(body.length, 400), StandardCharsets.UTF_8)
-                .replaceAll("<[^>]*>", " ")
+                .replaceAll("<[^>]*>|\\p{Cntrl}", " ")
                 .strip()
                 .replaceAll("\\s+", " ");
         return text.length() > 120 ? text.substring(0, 120) + "…" : text;

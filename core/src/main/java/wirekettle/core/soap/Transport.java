@@ -52,8 +52,8 @@ public interface Transport {
      * @param maxBytes largest answer
      */
     record Limits(int connectMillis, int firstByteMillis, int wholeMillis, long maxBytes) {
-        /** Five, thirty and sixty seconds; 32 MB. */
-        public static final Limits DEFAULT = new Limits(5_000, 30_000, 60_000, 32L << 20);
+        /** Five, thirty and sixty seconds; 16 MB. */
+        public static final Limits DEFAULT = new Limits(5_000, 30_000, 60_000, 16L << 20);
     }
 
     /** Sends and waits for the whole answer; every failure is classified. */

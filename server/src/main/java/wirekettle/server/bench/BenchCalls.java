@@ -65,7 +65,7 @@ public class BenchCalls {
         } catch (RuntimeException e) {
             LOG.error("a bench call failed", e);
             long millis = (System.nanoTime() - start) / 1_000_000;
-            String why = "the call failed: " + route.reach().masking().mask(e.getMessage());
+            String why = "something went wrong in this server; it is in its log";
             mapper.end(id, new BenchMapper.End("failed", 0, "{}", null, 0, why, null, null, millis, null, null, "{}"));
         } catch (OutOfMemoryError e) {
             // the reply is let go of with this frame: the server goes on
@@ -96,7 +96,7 @@ public class BenchCalls {
                         headers(answer == null ? Map.of() : answer.headers(), masking),
                         kept(result.received()),
                         answer == null ? 0 : answer.body().length,
-                        failure == null ? null : failure.getMessage(),
+                        failure == null ? null : failure.getMessage().replace('\u0000', ' '),
                         failure == null ? null : failure.causeLabel(),
                         result.note(),
                         answer == null ? millis : answer.millis(),

@@ -14,11 +14,15 @@ import java.nio.file.Files;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
+import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.jboss.resteasy.reactive.RestForm;
 import org.jboss.resteasy.reactive.multipart.FileUpload;
 import wirekettle.connect.DocumentFile;
 import wirekettle.connect.WebAccess;
+import wirekettle.core.contract.ContractDocument;
 import wirekettle.core.contract.GivenDocuments;
+import wirekettle.core.contract.openapi.DescribedByHand;
+import wirekettle.core.contract.openapi.OpenApiReader;
 import wirekettle.core.flow.FlowBundle;
 import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.web.Problem;
@@ -26,6 +30,11 @@ import wirekettle.server.web.Problem;
 /** Imports: new contracts, and refreshes of those there are, from an address, text or files. */
 @Path("/api")
 public class ImportResource {
+    private static final String BY_HAND = "described.json";
+
+    @Inject
+    ContractStore contracts;
+
     private static final long MOST_BYTES = 64L << 20;
 
     @Inject
@@ -66,7 +75,8 @@ public class ImportResource {
         String address = from.address() == null ? "" : from.address().strip();
         if (from.text() != null && !from.text().isBlank()) {
             byte[] text = from.text().getBytes(StandardCharsets.UTF_8);
-            return jobs.given(new GivenDocuments().add("pasted.wsdl", text), "pasted text", purpose);
+            String name = OpenApiReader.looksLike(text) ? "pasted.json" : "pasted.wsdl";
+            return jobs.given(new GivenDocuments().add(name, text), "pasted text", purpose);
         }
         if (address.isEmpty() && from.contract() != null) {
             address = mapper.byId(from.contract()).source();
@@ -92,6 +102,37 @@ public class ImportResource {
             return jobs.address(address, access, purpose);
         } catch (IllegalArgumentException e) {
             throw new Problem(400, "bad-proxy", e.getMessage() + ".");
+        }
+    }
+
+    /** An operation described by hand, for a new contract or one made that way before. */
+    @Schema(
+            name = "HandDescription",
+            requiredProperties = {"operation"})
+    public record HandDescription(DescribedByHand operation, Long contract) {}
+
+    /** Starts the import of an operation described by hand. */
+    @POST
+    @Path("imports/described")
+    public ImportJobs.Job described(HandDescription given) {
+        if (given.operation() == null) {
+            throw new Problem(400, "nothing-given", "Describe an operation.");
+        }
+        ImportJobs.Purpose purpose = purpose(given.contract(), false);
+        byte[] before = null;
+        if (given.contract() != null) {
+            ContractDocument document =
+                    contracts.get(given.contract()).documents().get(0);
+            if (!document.name().equals(BY_HAND)) {
+                throw new Problem(422, "not-by-hand", "Only a contract described by hand takes further operations.");
+            }
+            before = document.bytes();
+        }
+        try {
+            byte[] text = given.operation().document(before);
+            return jobs.given(new GivenDocuments().add(BY_HAND, text), "described by hand", purpose);
+        } catch (DescribedByHand.Wrong e) {
+            throw new Problem(422, "bad-description", "Not yet: " + e.getMessage() + ".");
         }
     }
 

@@ -121,22 +121,28 @@ final class JsonSchemaTypes {
     }
 
     private void content(StringBuilder out, Place object, int depth) {
-        out.append("<xs:sequence>");
+        boolean text = object.node().path("xml").path("x-text").asBoolean(false);
+        out.append(text ? "<xs:simpleContent><xs:extension base=\"xs:string\">" : "<xs:sequence>");
         Set<String> required = new HashSet<>();
         object.node().path("required").forEach(name -> required.add(name.asText()));
+        StringBuilder attributes = new StringBuilder();
         object.node().path("properties").fieldNames().forEachRemaining(name -> {
             Place member = object.at("properties").at(name);
-            if (!merged(member).node().path("writeOnly").asBoolean(false)
-                    || !merged(member).node().path("readOnly").asBoolean(false)) {
+            if (member.node().path("xml").path("attribute").asBoolean(false)) {
+                String base = builtIn(type(member), member.text("format"), member.node());
+                attributes.append("<xs:attribute name=\"").append(JsonName.element(name));
+                attributes.append("\" type=\"xs:").append(base).append("\"/>");
+            } else if (!text) {
                 member(out, name, member, required.contains(name), depth + 1);
             }
         });
         JsonNode more = object.node().path("additionalProperties");
         boolean map = more.isObject() || more.asBoolean(false);
-        if (map || object.node().path("properties").isEmpty()) {
+        if (!text && (map || object.node().path("properties").isEmpty())) {
             out.append("<xs:any minOccurs=\"0\" maxOccurs=\"unbounded\" processContents=\"lax\"/>");
         }
-        out.append("</xs:sequence>");
+        out.append(text ? "" : "</xs:sequence>").append(attributes);
+        out.append(text ? "</xs:extension></xs:simpleContent>" : "");
     }
 
     private void simple(StringBuilder out, Place at, String kind) {

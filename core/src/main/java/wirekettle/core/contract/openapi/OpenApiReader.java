@@ -240,11 +240,23 @@ public final class OpenApiReader {
                 name,
                 method.toUpperCase(java.util.Locale.ROOT),
                 path,
-                new Described(List.copyOf(places), bodyType, replyType),
+                new Described(List.copyOf(places), bodyType, replyType, bodyRoot(body, bodyType)),
                 name,
                 output,
                 faults,
                 (said + operation.text("description")).strip());
+    }
+
+    /** Returns the name an XML body begins with: the one its schema gives it, else that of the schema. */
+    private Name bodyRoot(Place body, String bodyType) {
+        if (!Described.xml(bodyType)) {
+            return null;
+        }
+        Place schema = body.at("content").at(bodyType).at("schema");
+        JsonNode xml = documents.resolved(schema).node().path("xml");
+        String ref = schema.text("$ref");
+        String name = xml.path("name").asText(ref.substring(ref.lastIndexOf('/') + 1));
+        return new Name(xml.path("namespace").asText(""), name.isEmpty() ? BODY : name);
     }
 
     /** Writes the element a whole JSON document becomes: an array is an element that repeats {@code item}. */
@@ -344,7 +356,7 @@ public final class OpenApiReader {
                 draft.name(),
                 1,
                 "http",
-                draft.described().bodyType() == null && draft.described().replyType() == null ? "plain" : "described",
+                use(draft.described()),
                 "",
                 message(draft.input(), schemas),
                 draft.output() == null ? null : message(draft.output(), schemas),
@@ -354,6 +366,11 @@ public final class OpenApiReader {
                         + (draft.documentation().isEmpty() ? "" : ": " + draft.documentation()),
                 draft.output() == null ? OperationKind.ONE_WAY : OperationKind.REQUEST_REPLY,
                 http);
+    }
+
+    private static String use(Described described) {
+        String type = described.bodyType() == null ? described.replyType() : described.bodyType();
+        return Described.json(type) ? "json" : Described.xml(type) ? "xml" : "plain";
     }
 
     private static Message message(String element, SchemaSet schemas) {
