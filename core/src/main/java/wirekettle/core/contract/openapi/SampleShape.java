@@ -41,7 +41,7 @@ final class SampleShape {
         } else if (!real.isEmpty() && real.stream().noneMatch(JsonNode::isContainerNode)) {
             scalar(shape, real);
         }
-        if (nullable && shape.has("type")) {
+        if (nullable) {
             shape.put("nullable", true);
         }
         return shape;

@@ -161,7 +161,11 @@ public record KeyMaterial(PrivateKey key, List<X509Certificate> chain) {
                     factory.generateSecret(new PBEKeySpec(password.toCharArray())),
                     info.getAlgParameters());
             return privateKey(info.getKeySpec(cipher).getEncoded());
-        } catch (IOException | GeneralSecurityException e) {
+        } catch (IOException e) {
+            throw new KeyUnreadable(
+                    "its private key is encrypted with a cipher that is not read here: encrypt it with AES, or"
+                            + " give a PKCS#12 file");
+        } catch (GeneralSecurityException e) {
             throw new KeyUnreadable("the password does not open its private key");
         }
     }
