@@ -61,11 +61,27 @@ export function BenchPage() {
     if (call.data && !running) void client.invalidateQueries({ queryKey: ['bench-history'] });
   }, [call.data, running, client]);
 
+  // the first value can be typed at once
+  const page = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (!loaded) return undefined;
+    let turns = 0;
+    const rows = window.setInterval(() => {
+      const first = page.current?.querySelector<HTMLInputElement>('[role=treeitem] input');
+      // its value of the example comes a moment later
+      if (!first || (first.value === '' && ++turns < 30)) return;
+      window.clearInterval(rows);
+      if (document.activeElement === document.body) first.select();
+    }, 50);
+    return () => window.clearInterval(rows);
+  }, [loaded, key]);
+
   const send = async (confirmed = false): Promise<void> => {
     if (!operation || !chosen || !loaded) return;
     setError(undefined);
     try {
       const made = await api.post<BenchCall>('/bench/calls', { contract: contractId, ...at, endpoint: chosen, environment, text: await settled(), confirmed });
+      if (!reached) await client.invalidateQueries({ queryKey: ['endpoints'] });
       client.setQueryData(['bench-call', made.id], made);
       setCallId(made.id);
     } catch (e) {
@@ -90,18 +106,19 @@ export function BenchPage() {
   const bare = (target: string) => target.replace(/\{[^}]*\}/g, '');
   const picks = request.fills.filter((f) => f.pick || /[~#]/.test(bare(f.target))).map((f) => f.target);
   const reached = endpoints.data?.find((e) => e.name === chosen);
-  const address = reached?.environments[environment]?.address;
+  // a contract nobody set an address for is tried where it says it is
+  const address = reached?.environments[environment]?.address || (environment === 'Test' && chosen === contract.data.name ? operation.address : undefined);
   const words = settingsWords(reached?.environments[environment]?.settings ?? {});
   return (
-    <div className={css.page}>
+    <div className={css.page} ref={page}>
       <div className={css.head}>
         <Link to={`/contracts/${id}?port=${operation.port}&operation=${encodeURIComponent(operation.key)}`}><b>{contract.data.name}</b></Link>
         <Select size="small" variant="filled" showSearch={{ optionFilterProp: 'label' }} aria-label="Operation" popupMatchSelectWidth={false} style={{ minWidth: 190 }} value={`${operation.port}|${operation.key}`}
           options={contract.data.operations.filter((o) => o.callable).map((o) => ({ value: `${o.port}|${o.key}`, label: `${o.key} · ${o.port}` }))}
           onChange={(v: string) => setSearch({ port: v.split('|')[0], operation: v.split('|')[1] })} />
         <span className="dim">{operation.protocol} · {operation.effect === 'reads' ? 'reads' : 'changes data'} · to</span>
-        <Select size="small" variant="filled" aria-label="Endpoint" popupMatchSelectWidth={false} style={{ minWidth: 150 }} value={chosen} options={endpoints.data?.map((e) => ({ value: e.name, label: e.name }))} onChange={setEndpoint} />
-        {reached ? <Link to={`/endpoints/${reached.id}?environment=${environment}`} className="mono faint clip grow" style={{ textDecoration: 'none' }} title={`${address ?? ''} ${words}`}>{address || `no address in ${environment}: set it`}{words && ` · ${words}`}</Link> : <span className="grow" />}
+        <Select size="small" variant="filled" aria-label="Endpoint" popupMatchSelectWidth={false} style={{ minWidth: 150 }} value={chosen} options={endpoints.data?.map((e) => ({ value: e.name, label: e.name }))} notFoundContent="no endpoint yet" onChange={setEndpoint} />
+        {reached ? <Link to={`/endpoints/${reached.id}?environment=${environment}`} className="mono faint clip grow" style={{ textDecoration: 'none' }} title={`${address ?? ''} ${words}`}>{address || `no address in ${environment}: set it`}{words && ` · ${words}`}</Link> : <span className="mono faint clip grow">{address}</span>}
         <Button size="small" onClick={() => { void navigator.clipboard?.writeText(curl(operation, address ?? '', request.text, reached?.environments[environment]?.settings ?? {})); void message.success('Copied as a curl command'); }}>Copy as curl</Button>
         {running ? (
           <Button danger onClick={() => void api.post(`/bench/calls/${callId}/cancel`)}>Cancel</Button>

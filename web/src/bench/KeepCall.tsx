@@ -7,15 +7,13 @@ import type { BenchCall, Dataset, FlowSummary, Page, Simulator } from '../api/ty
 import { Trouble } from '../shared/parts';
 
 /** What a call that was answered is good for later: a dataset, the sample of a flow, a rule of a simulator. */
-export function KeepCall({ call, contract }: { call: BenchCall; contract: number }) {
+export function KeepCall({ call }: { call: BenchCall }) {
   const navigate = useNavigate();
   const { message, modal } = App.useApp();
   const [wanted, setWanted] = useState<'dataset' | 'flow'>();
   const teach = async () => {
     try {
-      const known = await api.get<Page<Simulator>>('/simulators?size=500');
-      const its = known.items.find((s) => s.contractId === contract) ?? (await api.post<Simulator>('/simulators', { contract }));
-      await api.post(`/simulators/${its.id}/lessons`, { call: call.id });
+      const its = await api.post<Simulator>('/simulator-lessons', { call: call.id });
       modal.confirm({ title: `${its.name} answers so from now on`, content: 'Asked the same, the simulator answers as the service did.', okText: 'See its rules', cancelText: 'Stay here', onOk: () => navigate(`/simulators/${its.id}`) });
     } catch (e) {
       void message.error(e instanceof Error ? e.message : String(e));

@@ -25,7 +25,7 @@ export function ReplyView({ contract, at, call, endpoint }: { contract: number; 
         <b>Reply</b>
         {call && call.state !== 'running' && <Segmented<View> size="small" value={view} onChange={setView} options={call.reply === undefined ? ['Sent'] : ['Sheet', 'Tidy', 'Exact', 'Headers', 'Sent']} />}
         <span className="grow" />
-        {call?.reply !== undefined && <KeepCall call={call} contract={contract} />}
+        {call?.reply !== undefined && <KeepCall call={call} />}
       </div>
       {call && (
         <div className={css.status}>
@@ -81,7 +81,7 @@ function Times({ call }: { call: BenchCall }) {
       <span className="dim" title="from sending to the last byte">{call.millis} ms</span>
       <span className="faint clip" title="name, connect and TLS were measured on a connection of their own">{steps.filter(([, millis]) => millis !== undefined).map(([name, millis]) => `${name} ${millis}`).join(' · ')}</span>
       <span className="grow" />
-      <span className="dim">{call.requestBytes.toLocaleString('en')} B sent, {call.replyBytes.toLocaleString('en')} B received</span>
+      <span className="dim" title="bytes sent and received">{call.requestBytes.toLocaleString('en')} → {call.replyBytes.toLocaleString('en')} B</span>
     </>
   );
 }

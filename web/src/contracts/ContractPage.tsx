@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { App, Button, Drawer, Segmented, Skeleton, Switch, Tabs } from 'antd';
+import { App, Button, Drawer, Segmented, Skeleton, Switch, Tabs, Tooltip } from 'antd';
 import { useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, query } from '../api/client';
 import type { Contract, Finding, OfferedOperation, Page, Simulator } from '../api/types';
 import { MessageSheet } from '../shared/MessageSheet';
 import { SidePane, Trouble } from '../shared/parts';
+import { useKeys } from '../shared/useKeys';
 import css from './ContractPage.module.css';
 import { Findings } from './Findings';
 import { ImportContract } from './ImportContract';
@@ -36,6 +37,15 @@ export function ContractPage() {
     enabled: !!chosen,
     placeholderData: (before) => before,
   });
+  const tried = `/bench/${id}?port=${chosen?.port}&operation=${encodeURIComponent(chosen?.key ?? '')}`;
+  const built = `/flows?new=1&contract=${encodeURIComponent(contract.data?.name ?? '')}&service=${chosen?.service}&port=${chosen?.port}&operation=${encodeURIComponent(chosen?.key ?? '')}`;
+  const simulate = async () => {
+    const known = await api.get<Page<Simulator>>('/simulators?size=500');
+    const its = known.items.find((s) => s.contractId === Number(id)) ?? (await api.post<Simulator>('/simulators', { contract: Number(id) }));
+    await client.invalidateQueries({ queryKey: ['endpoints'] });
+    navigate(`/simulators/${its.id}`);
+  };
+  useKeys(chosen?.callable ? { t: () => navigate(tried), b: () => navigate(built), m: () => void simulate() } : {});
   if (contract.isPending) return <div className="page"><Skeleton active /></div>;
   if (!contract.data) return <div className="page"><Trouble error={contract.error} retry={() => void contract.refetch()} /></div>;
   const whole = contract.data;
@@ -65,12 +75,6 @@ export function ContractPage() {
         navigate('/contracts');
       },
     });
-  const simulate = async () => {
-    const known = await api.get<Page<Simulator>>('/simulators?size=500');
-    const its = known.items.find((s) => s.contractId === whole.id) ?? (await api.post<Simulator>('/simulators', { contract: whole.id }));
-    await client.invalidateQueries({ queryKey: ['endpoints'] });
-    navigate(`/simulators/${its.id}`);
-  };
   const jump = (f: Finding) => {
     const position = whole.documents.findIndex((d) => d.name === f.document);
     if (position < 0) void message.info('The document could not be fetched; there is no text to show.');
@@ -93,10 +97,10 @@ export function ContractPage() {
         <span className="grow" />
         <Button danger type="text" onClick={remove}>Remove</Button>
         <Button onClick={() => setRefreshing(true)}>Refresh</Button>
-        {chosen?.callable && <Button onClick={() => void simulate()}>Simulate</Button>}
-        {chosen?.callable && <Button onClick={() => navigate(`/bench/${id}?port=${chosen.port}&operation=${encodeURIComponent(chosen.key)}`)}>Try</Button>}
+        {chosen?.callable && <Tooltip title="M"><Button onClick={() => void simulate()}>Simulate</Button></Tooltip>}
+        {chosen?.callable && <Tooltip title="T"><Button onClick={() => navigate(tried)}>Try</Button></Tooltip>}
         {chosen?.callable && (
-          <Button type="primary" onClick={() => navigate(`/flows?new=1&contract=${encodeURIComponent(whole.name)}&service=${chosen.service}&port=${chosen.port}&operation=${encodeURIComponent(chosen.key)}`)}>
+          <Button type="primary" onClick={() => navigate(built)}>
             Build a flow
           </Button>
         )}

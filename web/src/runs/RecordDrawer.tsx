@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
-import { Drawer, Skeleton, Tabs } from 'antd';
+import { App, Drawer, Skeleton, Tabs } from 'antd';
 import { Link } from 'react-router';
 import { api } from '../api/client';
-import type { Run, Way } from '../api/types';
+import type { Run, Simulator, Way } from '../api/types';
 import { Trouble, When } from '../shared/parts';
 
 /** One record's whole way: what came in, every try, what was sent and answered. */
@@ -11,6 +11,15 @@ export function RecordDrawer({ run, record, onClose }: { run: Run; record: numbe
   const line = way.data?.line;
   const attempts = way.data?.attempts ?? [];
   const exchange = way.data?.exchange;
+  const { message } = App.useApp();
+  const teach = async () => {
+    try {
+      const its = await api.post<Simulator>('/simulator-lessons', { run: run.id, record });
+      void message.success(`Asked the same, the simulator ${its.name} answers so from now on`);
+    } catch (e) {
+      void message.error(e instanceof Error ? e.message : String(e));
+    }
+  };
   return (
     <Drawer open onClose={onClose} size={720} title={<>Record {record} {line?.key && <span className="mono dim">{line.key}</span>}</>}>
       {way.isPending && <Skeleton active />}
@@ -42,6 +51,7 @@ export function RecordDrawer({ run, record, onClose }: { run: Run; record: numbe
               ...(line.input ? [{ key: 'in', label: 'Came in', children: <pre className="xml">{line.input.replace(/></g, '>\n<')}</pre> }] : []),
             ]}
           />
+          {exchange?.reply && <button type="button" className="linkish" onClick={() => void teach()}>Teach the simulator this answer</button>}
           {!exchange && attempts.length > 0 && <p className="dim">The exchange was not kept: this call keeps failures and the first ten.</p>}
           <p className="faint mono">fingerprint {line.fingerprint}</p>
         </>

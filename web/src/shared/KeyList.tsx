@@ -12,6 +12,7 @@ const KEYS: [string, [string, string][]][] = [
       ['/', 'find a field'],
     ],
   ],
+  ['On a contract', [['T', 'try the operation'], ['M', 'simulate the service'], ['B', 'build a flow']]],
   ['On the bench', [['Ctrl Enter', 'send']]],
   ['On an endpoint', [['Ctrl Enter', 'test it'], ['Ctrl S', 'save']]],
   ['On a simulator', [['A', 'add a rule']]],

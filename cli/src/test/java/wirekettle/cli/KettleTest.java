@@ -18,7 +18,9 @@ import java.util.stream.Stream;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
 import wirekettle.demo.DemoBundle;
+import wirekettle.demo.DemoLogins;
 import wirekettle.demo.DemoWorld;
+import wirekettle.demo.SecretSearch;
 
 /** The command line as a process of its own with 256 MB of memory. */
 public class KettleTest {
@@ -70,7 +72,7 @@ public class KettleTest {
     private static List<String> contracts() throws IOException {
         try (Stream<Path> all = Stream.concat(
                 Files.walk(Path.of("../demo/src/main/resources")), Files.walk(Path.of("../core/src/test/resources")))) {
-            return all.filter(p -> p.toString().endsWith(".wsdl"))
+            return all.filter(p -> p.toString().endsWith(".wsdl") || p.endsWith("rates.json"))
                     .map(Path::toString)
                     .sorted()
                     .toList();
@@ -174,6 +176,51 @@ public class KettleTest {
                     Files.readAllBytes(Path.of("../demo/bundle/check-borrowers").resolve(file.getKey()));
             assertEquals(
                     new String(committed, StandardCharsets.UTF_8), new String(file.getValue(), StandardCharsets.UTF_8));
+        }
+    }
+
+    @Test
+    public void aBundleUsesSecretsFromAFolderAndNeverHoldsThem() throws Exception {
+        try (DemoWorld world = new DemoWorld(0)) {
+            Path bundle = Files.createTempDirectory("bundle");
+            Path committed = Path.of("../demo/bundle/check-borrowers");
+            try (Stream<Path> all = Files.walk(committed)) {
+                for (Path each : all.filter(Files::isRegularFile).toList()) {
+                    Path to = bundle.resolve(committed.relativize(each).toString());
+                    Files.createDirectories(to.getParent());
+                    Files.copy(each, to);
+                }
+            }
+            String address = world.ports().address("register-basic");
+            Files.writeString(
+                    bundle.resolve("endpoints.json"),
+                    "{\"Institution Register\": {\"name\": \"Institution Register\", \"address\": \"" + address
+                            + "\", \"settings\": {\"login\": {\"kind\": \"basic\", \"user\": \"" + DemoLogins.USER
+                            + "\", \"secret\": \"register password\"}}}}");
+            String host = java.net.URI.create(address).getAuthority();
+            Said without = kettle("run", bundle.toString(), "--allow", host);
+            assertEquals(without.exit(), 2, without.err());
+            assertTrue(
+                    without.err().contains("register password") && without.err().contains("--secrets"), without.err());
+            Path secrets = Files.createTempDirectory("secrets");
+            Files.writeString(secrets.resolve("register password"), DemoLogins.PASSWORD + "\n");
+            Said with = kettle(
+                    "run",
+                    bundle.toString(),
+                    "--allow",
+                    host,
+                    "--limit",
+                    "5",
+                    "--json",
+                    "--secrets",
+                    secrets.toString());
+            assertEquals(with.exit(), 0, with.out() + with.err());
+            assertEquals(SecretSearch.in(with.out() + with.err()), null);
+            Files.writeString(secrets.resolve("register password"), "wrong");
+            Said wrong =
+                    kettle("run", bundle.toString(), "--allow", host, "--limit", "5", "--secrets", secrets.toString());
+            assertEquals(wrong.exit(), 1);
+            assertTrue(wrong.out().contains("HTTP 401"), wrong.out() + wrong.err());
         }
     }
 

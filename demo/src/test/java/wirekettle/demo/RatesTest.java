@@ -6,7 +6,9 @@ import static org.testng.Assert.assertNull;
 import static org.testng.Assert.assertTrue;
 
 import java.nio.charset.StandardCharsets;
+import java.time.Clock;
 import java.util.List;
+import java.util.Map;
 import java.util.stream.Collectors;
 import org.testng.annotations.AfterClass;
 import org.testng.annotations.BeforeClass;
@@ -18,6 +20,12 @@ import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.ContractReader;
 import wirekettle.core.contract.GivenDocuments;
+import wirekettle.core.flow.Delivery;
+import wirekettle.core.flow.FlowFile;
+import wirekettle.core.flow.PreparedFlow;
+import wirekettle.core.flow.RecordSource;
+import wirekettle.core.flow.RecordWork;
+import wirekettle.core.flow.Stage;
 import wirekettle.core.mapping.ByteOut;
 import wirekettle.core.mapping.ConstantFills;
 import wirekettle.core.mapping.Expressions;
@@ -34,7 +42,10 @@ import wirekettle.core.soap.HttpText;
 import wirekettle.core.soap.MessageText;
 import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;
+import wirekettle.core.value.Column;
+import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
+import wirekettle.core.value.ScalarType;
 
 /** A service of HTTP and JSON, described by OpenAPI, used as one of SOAP is. */
 public class RatesTest {
@@ -267,6 +278,64 @@ public class RatesTest {
         assertEquals(other.status(), 200);
         assertNull(other.told().rule(), "an example answers what was not taught");
         assertNotNull(other.body());
+    }
+
+    @Test
+    public void aFlowCallsItForEveryRecordAndMapsTheReply() throws Exception {
+        FlowFile file = new FlowFile(
+                1,
+                "Rates of loans",
+                List.of(
+                        new Stage.Read("read", "loans", "loan", null),
+                        new Stage.Call(
+                                "call",
+                                "Rates",
+                                null,
+                                "Http",
+                                "findRate",
+                                "Rates",
+                                "rate",
+                                List.of(
+                                        Fill.constant("a", "/findRate/from", "NOR"),
+                                        Fill.wire("b", "/findRate/to", "$loan/zone"),
+                                        Fill.wire("c", "/findRate/kilograms", "$loan/kg")),
+                                new Delivery("reads", 1, 0, 1, null, true, "all", null, null, null, List.of())),
+                        new Stage.Write(
+                                "write",
+                                "out",
+                                "replace",
+                                null,
+                                "",
+                                List.of(new Column("days", "days", ScalarType.INTEGER, null, true)),
+                                List.of(Fill.wire("w", "days", "$rate/days_x0020_in_x0020_transit")))));
+        PreparedFlow flow = PreparedFlow.of(file, Map.of("Rates", contract), null, Map.of(), new Expressions());
+        assertEquals(flow.problems(), List.of());
+        Caller caller = Caller.of(
+                new HttpTransport(HostRule.ANY),
+                Reach.plain(world.address("rates")),
+                contract,
+                flow.offered(),
+                Transport.Limits.DEFAULT);
+        RecordWork work = new RecordWork(flow, caller, world.address("rates"), "1", "loans", Clock.systemUTC());
+        Node good =
+                Node.build(Name.of("loan")).add("zone", "ISL").add("kg", "12.5").done();
+        Node unknown =
+                Node.build(Name.of("loan")).add("zone", "XXX").add("kg", "1").done();
+        Node wrong =
+                Node.build(Name.of("loan")).add("zone", "ISL").add("kg", "much").done();
+        RecordWork.Done first = work.process(1, new RecordSource.Item(good, null), () -> false);
+        assertEquals(first.rows().get(0), new String[] {"5"});
+        String sent = new String(first.line().exchange().request(), StandardCharsets.UTF_8);
+        assertTrue(sent.startsWith("GET " + world.address("rates") + "/rates/NOR/ISL?kilograms=12.5"), sent);
+        RecordWork.Done second = work.process(2, new RecordSource.Item(unknown, null), () -> false);
+        assertEquals(second.line().failureClass(), FailureClass.FAULT);
+        assertEquals(second.line().cause(), "HTTP 404");
+        assertTrue(
+                second.line().message().contains("There is no rate from NOR to XXX"),
+                second.line().message());
+        RecordWork.Done third = work.process(3, new RecordSource.Item(wrong, null), () -> false);
+        assertEquals(third.line().attempts(), List.of(), "what is not valid is not sent");
+        assertEquals(third.line().blame(), "c");
     }
 
     @Test

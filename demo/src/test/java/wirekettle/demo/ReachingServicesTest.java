@@ -6,6 +6,9 @@ import static org.testng.Assert.assertNotNull;
 import static org.testng.Assert.assertNull;
 import static org.testng.Assert.assertTrue;
 
+import com.sun.net.httpserver.HttpServer;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
 import java.time.Clock;
@@ -412,6 +415,48 @@ public class ReachingServicesTest {
         assertTrue(seen[0].headers().get("Content-Type").contains("charset=iso-8859-1"));
         String kept = new String(result.sent(), StandardCharsets.UTF_8);
         assertTrue(kept.contains("<v:desk>HC" + Masking.MASK + "</v:desk>"), kept);
+    }
+
+    @Test
+    public void aProxyIsUsedWithItsLogin() throws Exception {
+        HttpServer proxy = HttpServer.create(new InetSocketAddress(InetAddress.getByName("127.0.0.1"), 0), 10);
+        String basic =
+                Base64.getEncoder().encodeToString(("gate:" + DemoLogins.PASSWORD).getBytes(StandardCharsets.UTF_8));
+        proxy.createContext("/", exchange -> {
+            try (exchange) {
+                exchange.getRequestBody().readAllBytes();
+                boolean known =
+                        ("Basic " + basic).equals(exchange.getRequestHeaders().getFirst("Proxy-Authorization"));
+                exchange.getResponseHeaders().set("Proxy-Authenticate", "Basic realm=\"gate\"");
+                byte[] answer = ("<s:Envelope xmlns:s='http://schemas.xmlsoap.org/soap/envelope/'><s:Body><through>"
+                                + exchange.getRequestURI() + "</through></s:Body></s:Envelope>")
+                        .getBytes(StandardCharsets.UTF_8);
+                exchange.sendResponseHeaders(known ? 200 : 407, answer.length);
+                exchange.getResponseBody().write(answer);
+            }
+        });
+        proxy.start();
+        try {
+            String at = "127.0.0.1:" + proxy.getAddress().getPort();
+            Caller.Result through =
+                    call("vanline", "TrackTransport", "http://vanline.invalid/desk", proxied(at, "password"));
+            assertEquals(through.reply().body().get(0).text(), "http://vanline.invalid/desk");
+            // the JDK gives up on a proxy that refuses its login again and again
+            Caller.Result wrong =
+                    call("vanline", "TrackTransport", "http://vanline.invalid/desk", proxied(at, "wrong"));
+            assertNotNull(wrong.failure());
+            EndpointSettings none = proxied(at, null);
+            Caller.Result unnamed = call("vanline", "TrackTransport", "http://vanline.invalid/desk", none);
+            assertEquals(unnamed.failure().causeLabel(), "HTTP 407");
+            assertTrue(unnamed.failure().getMessage().contains("the proxy wants a login"));
+        } finally {
+            proxy.stop(0);
+        }
+    }
+
+    private static EndpointSettings proxied(String at, String secret) {
+        EndpointSettings.Proxy proxy = new EndpointSettings.Proxy(at, secret == null ? null : "gate", secret);
+        return new EndpointSettings(null, proxy, null, null, null, null, null, null, false, false);
     }
 
     @DataProvider

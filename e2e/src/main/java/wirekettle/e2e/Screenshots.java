@@ -100,18 +100,77 @@ public final class Screenshots {
         browser.settle();
         browser.picture(folder.resolve("bench.png"));
 
-        browser.open("/settings");
-        browser.seeText("Allowed hosts");
+        reaching(browser, product, folder);
+    }
+
+    /** Two calls compared, an endpoint with its test, the list of endpoints, a simulator's rules, a service of JSON. */
+    private static void reaching(Browser browser, ProductClient product, Path folder) throws IOException {
+        type(browser, "registrationNumber", "RG-10400");
+        browser.keys(Keys.chord(Keys.CONTROL, Keys.ENTER));
+        browser.until(
+                "another call is shown",
+                () -> browser.driver()
+                                .findElements(By.cssSelector("[aria-label=Calls] [role=listitem]"))
+                                .size()
+                        > 1);
+        browser.settle();
         browser.driver()
-                .findElement(By.xpath("//*[@role='tab' and normalize-space()='Endpoints']"))
+                .findElement(By.xpath("//button[normalize-space()='compare']"))
                 .click();
+        browser.seeText("Replies");
+        browser.settle();
+        browser.picture(folder.resolve("bench-compare.png"));
+
+        browser.open("/settings?tab=endpoints");
         browser.seeText("wants more");
-        browser.driver()
-                .findElement(By.xpath("//tr[contains(., 'Loan Clearance')]//button[contains(@class, 'expand')]"))
-                .click();
-        browser.seeText("UsernameToken");
         browser.settle();
         browser.picture(folder.resolve("endpoints.png"));
+        browser.driver().findElement(By.linkText("Vanline Desk over TLS")).click();
+        browser.seeText("Test this endpoint");
+        browser.press("Test this endpoint");
+        browser.seeText("Trust this certificate");
+        browser.settle();
+        browser.picture(folder.resolve("endpoint.png"));
+
+        product.post(
+                "/api/bench/calls",
+                Map.of(
+                        "contract",
+                        2,
+                        "port",
+                        "VanlinePort",
+                        "operation",
+                        "TrackTransport",
+                        "endpoint",
+                        "Vanline Desk",
+                        "environment",
+                        "Simulator",
+                        "text",
+                        "<s:Envelope xmlns:s='http://schemas.xmlsoap.org/soap/envelope/'><s:Body>"
+                                + "<v:TrackTransport xmlns:v='urn:halewick:vanline:2'><v:reference>VD-700100"
+                                + "</v:reference></v:TrackTransport></s:Body></s:Envelope>"));
+        browser.open("/simulators/1");
+        browser.seeText("rule 2 answered");
+        browser.settle();
+        browser.picture(folder.resolve("simulator.png"));
+
+        for (JsonNode contract : product.get("/api/contracts").get("items")) {
+            if (contract.get("name").asText().equals("Rates")) {
+                browser.open("/bench/" + contract.get("id").asText() + "?port=Http&operation=findRate");
+            }
+        }
+        browser.seeText("ready");
+        type(browser, "from", "NOR");
+        type(browser, "to", "ISL");
+        type(browser, "kilograms", "138.3");
+        browser.keys(Keys.chord(Keys.CONTROL, Keys.ENTER));
+        browser.seeText("HTTP 200");
+        browser.settle();
+        browser.picture(folder.resolve("bench-http.png"));
+    }
+
+    private static void type(Browser browser, String field, String text) {
+        browser.see("input[aria-label='" + field + "']").sendKeys(Keys.chord(Keys.CONTROL, "a"), text);
     }
 
     private static byte[] awkward(String name) throws IOException {

@@ -23,6 +23,7 @@ import org.jboss.resteasy.reactive.RestStreamElementType;
 import wirekettle.core.flow.FlowFile;
 import wirekettle.core.soap.MessageText;
 import wirekettle.server.flows.FlowMapper;
+import wirekettle.server.settings.Endpoint;
 import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
@@ -71,8 +72,11 @@ public class RunResource {
         if (row == null) {
             throw Problem.missing("flow");
         }
-        if (!List.of("Test", "Live").contains(start.environment())) {
-            throw new Problem(400, "bad-environment", "The environment is Test or Live.");
+        if (!Endpoint.ENVIRONMENTS.contains(start.environment())) {
+            throw new Problem(
+                    400,
+                    "bad-environment",
+                    "The environment is one of " + String.join(", ", Endpoint.ENVIRONMENTS) + ".");
         }
         FlowFile file = FlowFile.parse(flows.file(flow, row.revision()));
         long limit = start.limit() == null ? 0 : start.limit();

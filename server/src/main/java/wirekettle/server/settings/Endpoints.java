@@ -68,6 +68,14 @@ public class Endpoints {
                 : endpoint.address(environment);
     }
 
+    /** Sets an endpoint's address in an environment where it has none; the endpoint is made when there is none. */
+    public void addressUnlessSet(String name, String environment, String address) {
+        Endpoint endpoint = settings.endpoint(name);
+        if (endpoint == null || endpoint.address(environment).isBlank()) {
+            settings.save(name, environment, address);
+        }
+    }
+
     /** Returns how an endpoint is reached in an environment; a problem says what is missing. */
     public Route route(String name, String environment) {
         String address = address(name, environment);

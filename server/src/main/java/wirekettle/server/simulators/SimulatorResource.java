@@ -20,7 +20,6 @@ import wirekettle.core.schema.SheetPath;
 import wirekettle.core.simulate.RuleTeacher;
 import wirekettle.core.simulate.SimulatorRule;
 import wirekettle.core.xml.XmlProblem;
-import wirekettle.server.bench.BenchMapper;
 import wirekettle.server.contracts.ContractMapper;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.settings.Endpoint;
@@ -49,7 +48,7 @@ public class SimulatorResource {
     SettingsMapper settings;
 
     @Inject
-    BenchMapper benchCalls;
+    Lessons lessons;
 
     @Inject
     CurrentPerson current;
@@ -110,11 +109,9 @@ public class SimulatorResource {
             requiredProperties = {"endpoint"})
     public record Use(String endpoint) {}
 
-    /** A kept call of the bench to learn from. */
-    @Schema(
-            name = "SimulatorLesson",
-            requiredProperties = {"call"})
-    public record Lesson(long call) {}
+    /** A kept exchange to learn from: a call of the bench, or a record of a run. */
+    @Schema(name = "SimulatorLesson")
+    public record Lesson(Long call, Long run, Long record) {}
 
     private SimulatorMapper.Row row(long id) {
         SimulatorMapper.Row row = mapper.byId(id);
@@ -263,27 +260,29 @@ public class SimulatorResource {
         return told(row);
     }
 
-    /** Adds the rule that answers as the real service answered a kept call of the bench. */
+    /**
+     * Lets the simulator of an exchange's contract answer as the real service did; it is made when there is none.
+     */
     @POST
-    @Path("simulators/{id}/lessons")
-    public Told learn(@PathParam("id") long id, Lesson given) throws XmlProblem {
-        SimulatorMapper.Row row = row(id);
-        BenchMapper.Row call = benchCalls.byId(given.call());
-        if (call == null || call.reply() == null) {
-            throw new Problem(422, "nothing-to-learn", "This call has no reply to learn from.");
-        }
+    @Path("simulator-lessons")
+    public Told learn(Lesson given) throws XmlProblem {
+        Lessons.Exchange exchange = lessons.exchange(given.call(), given.run(), given.record());
+        SimulatorMapper.Row row = mapper.page("%", 10_000, 0).stream()
+                .filter(each -> each.contractId() == exchange.contract())
+                .findFirst()
+                .orElseGet(() -> row(make(new Made(exchange.contract(), null)).id()));
         Contract contract = contracts.get(row.contractId());
-        Offered offered = contract.operation(null, null, call.operation())
+        Offered offered = contract.operation(null, exchange.port(), exchange.operation())
                 .orElseThrow(() -> new Problem(
                         422,
                         "nothing-to-learn",
-                        "The simulator's contract has no operation “" + call.operation() + "”."));
+                        "The contract has no operation “" + exchange.operation() + "” any more."));
         List<SimulatorRule> rules = new ArrayList<>();
-        rules.add(RuleTeacher.of(contract, offered, call.request(), call.reply(), call.status()));
+        rules.add(RuleTeacher.of(contract, offered, exchange.request(), exchange.reply(), exchange.status()));
         rules.addAll(Simulators.rules(row));
-        mapper.change(id, row.version(), row.name(), Json.write(rules), row.running());
-        simulators.serve(row(id));
-        return told(row(id));
+        mapper.change(row.id(), row.version(), row.name(), Json.write(rules), row.running());
+        simulators.serve(row(row.id()));
+        return told(row(row.id()));
     }
 
     /** Returns what a simulator received, the newest first. */
