@@ -27,8 +27,12 @@ public record Reach(String address, EndpointSettings settings, Secrets secrets, 
     public static Reach of(String address, EndpointSettings settings, Secrets secrets, Clock clock) {
         Masking masking = new Masking();
         for (String name : settings.secrets()) {
-            if (!name.equals(settings.tls().clientKey())
-                    && !name.equals(settings.security().signKey())) {
+            boolean key = name.equals(settings.tls().clientKey())
+                    || name.equals(settings.security().signKey());
+            if (key) {
+                // read now, so that a key that cannot be used is told before anything is prepared
+                secrets.key(name);
+            } else {
                 masking.hide(secrets.text(name));
             }
         }

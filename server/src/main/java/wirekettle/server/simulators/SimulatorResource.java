@@ -15,7 +15,9 @@ import java.util.List;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
+import wirekettle.core.contract.Message;
 import wirekettle.core.contract.Operation;
+import wirekettle.core.mapping.Fill;
 import wirekettle.core.schema.SheetPath;
 import wirekettle.core.simulate.RuleTeacher;
 import wirekettle.core.simulate.SimulatorRule;
@@ -233,18 +235,47 @@ public class SimulatorResource {
             if (rule.delayMillis() != null && (rule.delayMillis() < 0 || rule.delayMillis() > 600_000)) {
                 problems.add(which + "a delay is 0 to 600,000 ms.");
             }
+            if (operation == null) {
+                continue;
+            }
             for (SimulatorRule.Match match : rule.matches()) {
-                try {
-                    SheetPath.parse(match.field());
-                } catch (IllegalArgumentException e) {
-                    problems.add(which + "“" + match.field() + "” is no field.");
+                if (!known(contract, operation.input(), match.field())) {
+                    problems.add(which + "the request has no field “" + match.field() + "”.");
                 }
                 if (match.value() == null) {
                     problems.add(which + "a field to compare needs a value, empty for a field that is not there.");
                 }
             }
+            for (Fill fill : rule.fills()) {
+                if (!known(contract, answered(operation, rule), fill.target())) {
+                    problems.add(which + "the answer has no field “" + fill.target() + "”.");
+                }
+            }
         }
         return problems;
+    }
+
+    private static Message answered(Operation operation, SimulatorRule rule) {
+        if (rule.fault() == null) {
+            return operation.output() == null ? Message.EMPTY : operation.output();
+        }
+        return operation.faults().stream()
+                .filter(fault -> fault.name().equals(rule.fault()))
+                .map(Operation.Fault::message)
+                .findFirst()
+                .orElse(new Message(rule.fault(), List.of(), operation.input().headerFaults()));
+    }
+
+    private static boolean known(Contract contract, Message message, String path) {
+        try {
+            SheetPath.parse(path);
+        } catch (IllegalArgumentException e) {
+            return false;
+        }
+        // further occurrences are fields like the first
+        String first = path.replaceAll("#\\d+", "");
+        return message.elements().stream()
+                .anyMatch(element -> contract.sheet(element).find(first) != null);
     }
 
     /** Lets a simulator answer for an endpoint in the environment Simulator. */
