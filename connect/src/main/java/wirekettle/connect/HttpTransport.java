@@ -1,8 +1,6 @@
 package wirekettle.connect;
 
-import java.io.ByteArrayInputStream;
 import java.io.IOException;
-import java.io.InputStream;
 import java.net.ConnectException;
 import java.net.ProxySelector;
 import java.net.URI;
@@ -11,23 +9,12 @@ import java.net.http.HttpConnectTimeoutException;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.net.http.HttpTimeoutException;
-import java.nio.ByteBuffer;
 import java.time.Duration;
-import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
-import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import java.util.concurrent.CompletableFuture;
-import java.util.concurrent.CompletionStage;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.Executors;
-import java.util.concurrent.Flow;
-import java.util.concurrent.ScheduledExecutorService;
-import java.util.concurrent.ScheduledFuture;
-import java.util.concurrent.TimeUnit;
-import java.util.zip.GZIPInputStream;
 import javax.net.ssl.SSLContext;
 import javax.net.ssl.SSLException;
 import wirekettle.core.soap.CallFailure;
@@ -129,11 +116,12 @@ public final class HttpTransport implements Transport {
             HttpResponse<byte[]> response = client(request.limits().connectMillis())
                     .send(http, info -> {
                         began[0] = System.nanoTime();
-                        return new Limited(request.limits().maxBytes(), deadline);
+                        return new LimitedBody(request.limits().maxBytes(), deadline);
                     });
             Map<String, String> headers = new HashMap<>();
             response.headers().map().forEach((k, v) -> headers.put(k.toLowerCase(Locale.ROOT), String.join(", ", v)));
-            byte[] body = decoded(response.body(), headers, request.limits().maxBytes());
+            byte[] body = LimitedBody.unpacked(
+                    response.body(), headers, request.limits().maxBytes());
             long end = System.nanoTime();
             return new Answer(
                     response.statusCode(),
@@ -145,7 +133,7 @@ public final class HttpTransport implements Transport {
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
             throw new CallFailure(FailureClass.TIMEOUT, "cancelled", "the call was cancelled", true, false, null);
-        } catch (BrokenGzip e) {
+        } catch (LimitedBody.BrokenGzip e) {
             throw new CallFailure(FailureClass.REPLY, "broken gzip", e.getMessage(), true, true, null);
         } catch (SSLException e) {
             throw refusedTls(e, address);
@@ -241,10 +229,11 @@ public final class HttpTransport implements Transport {
 
     private static CallFailure classified(IOException thrown, Request request) {
         // the client wraps what happened; the subscriber's own reasons stand behind it
-        Throwable cause = thrown.getCause() instanceof TooLarge || thrown.getCause() instanceof TooLate
-                ? thrown.getCause()
-                : thrown;
-        if (cause instanceof TooLate) {
+        Throwable cause =
+                thrown.getCause() instanceof LimitedBody.TooLarge || thrown.getCause() instanceof LimitedBody.TooLate
+                        ? thrown.getCause()
+                        : thrown;
+        if (cause instanceof LimitedBody.TooLate) {
             return new CallFailure(
                     FailureClass.TIMEOUT,
                     "no whole answer in time",
@@ -281,7 +270,7 @@ public final class HttpTransport implements Transport {
                     false,
                     null);
         }
-        if (cause instanceof TooLarge) {
+        if (cause instanceof LimitedBody.TooLarge) {
             return new CallFailure(
                     FailureClass.REPLY,
                     "answer too large",
@@ -297,107 +286,5 @@ public final class HttpTransport implements Transport {
                 true,
                 false,
                 null);
-    }
-
-    private static byte[] decoded(byte[] body, Map<String, String> headers, long maxBytes) throws BrokenGzip {
-        if (!"gzip".equalsIgnoreCase(headers.get("content-encoding")) || body.length == 0) {
-            return body;
-        }
-        try (InputStream in = new GZIPInputStream(new ByteArrayInputStream(body))) {
-            byte[] plain = in.readNBytes((int) Math.min(Integer.MAX_VALUE - 16, maxBytes + 1));
-            if (plain.length > maxBytes) {
-                throw new IOException("the answer unpacks to more than " + (maxBytes >> 20) + " MB");
-            }
-            return plain;
-        } catch (IOException e) {
-            throw new BrokenGzip("the answer says it is gzip but cannot be unpacked: " + e.getMessage());
-        }
-    }
-
-    private static final class TooLarge extends IOException {}
-
-    private static final class TooLate extends IOException {}
-
-    private static final class BrokenGzip extends IOException {
-        BrokenGzip(String message) {
-            super(message);
-        }
-    }
-
-    private static final ScheduledExecutorService DEADLINES = Executors.newSingleThreadScheduledExecutor(task -> {
-        Thread thread = new Thread(task, "http-deadlines");
-        thread.setDaemon(true);
-        return thread;
-    });
-
-    /** Collects a body up to a size and a point in time, and gives up beyond either. */
-    private static final class Limited implements HttpResponse.BodySubscriber<byte[]> {
-        private final long max;
-        private final CompletableFuture<byte[]> done = new CompletableFuture<>();
-        // kept in pieces and put together once: a buffer that grows would need twice the memory
-        private final List<byte[]> collected = new ArrayList<>();
-        private long size;
-        private final ScheduledFuture<?> late;
-        private volatile Flow.Subscription subscription;
-
-        Limited(long max, long deadline) {
-            this.max = max;
-            late = DEADLINES.schedule(
-                    () -> giveUp(new TooLate()), Math.max(0, deadline - System.nanoTime()), TimeUnit.NANOSECONDS);
-        }
-
-        private void giveUp(IOException why) {
-            done.completeExceptionally(why);
-            Flow.Subscription open = subscription;
-            if (open != null) {
-                open.cancel();
-            }
-        }
-
-        @Override
-        public CompletionStage<byte[]> getBody() {
-            return done;
-        }
-
-        @Override
-        public void onSubscribe(Flow.Subscription given) {
-            subscription = given;
-            given.request(Long.MAX_VALUE);
-        }
-
-        @Override
-        public void onNext(List<ByteBuffer> buffers) {
-            for (ByteBuffer buffer : buffers) {
-                byte[] chunk = new byte[buffer.remaining()];
-                buffer.get(chunk);
-                size += chunk.length;
-                if (size > max) {
-                    late.cancel(false);
-                    collected.clear();
-                    giveUp(new TooLarge());
-                    return;
-                }
-                collected.add(chunk);
-            }
-        }
-
-        @Override
-        public void onError(Throwable throwable) {
-            late.cancel(false);
-            done.completeExceptionally(throwable);
-        }
-
-        @Override
-        public void onComplete() {
-            late.cancel(false);
-            byte[] whole = new byte[(int) size];
-            int at = 0;
-            for (byte[] chunk : collected) {
-                System.arraycopy(chunk, 0, whole, at, chunk.length);
-                at += chunk.length;
-            }
-            collected.clear();
-            done.complete(whole);
-        }
     }
 }

@@ -21,6 +21,8 @@ import org.testng.annotations.BeforeClass;
 import org.testng.annotations.BeforeMethod;
 import org.testng.annotations.Test;
 import wirekettle.core.flow.FlowBundle;
+import wirekettle.core.soap.security.Certificates;
+import wirekettle.core.soap.security.KeyMaterial;
 import wirekettle.demo.DemoLogins;
 import wirekettle.demo.ProductClient;
 import wirekettle.demo.SecretSearch;
@@ -468,9 +470,16 @@ public class ReachTest extends BrowserTest {
                 "file",
                 Map.of("expired.p12", DemoLogins.keyFile("expired.p12")),
                 Map.of("password", DemoLogins.KEY_PASSWORD));
+        String pem = Certificates.pem(KeyMaterial.read(DemoLogins.keyFile("expired.p12"), DemoLogins.KEY_PASSWORD)
+                .certificate());
+        long id = client.put("/api/endpoints", Map.of("name", "Old trust")).get("id").asLong();
+        client.put(
+                "/api/endpoints/" + id + "/environments/Live",
+                Map.of("address", "", "settings", Map.of("tls", Map.of("trusted", List.of(pem)))));
         browser.open("/");
         browser.seeText("old key");
         browser.seeText("ended 2025-01-01");
+        browser.seeText("certificate of Old trust in Live");
         ProductClient.Answer wrong = client.send("PUT", "/api/secrets/x/y", Map.of(), Map.of());
         assertEquals(wrong.status(), 404);
     }

@@ -1,9 +1,13 @@
 package wirekettle.core.mapping;
 
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
+import java.util.Queue;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import net.sf.saxon.Configuration;
@@ -20,6 +24,7 @@ import net.sf.saxon.s9api.XdmItem;
 import net.sf.saxon.s9api.XdmNode;
 import net.sf.saxon.s9api.XdmValue;
 import net.sf.saxon.trans.XPathException;
+import net.sf.saxon.type.Type;
 import wirekettle.core.value.Node;
 
 /**
@@ -39,7 +44,6 @@ public final class Expressions {
             + "|load-xquery-module|function-lookup|parse-xml|parse-xml-fragment)\\s*[(#]");
 
     private final Processor processor;
-    private final XdmTrees trees;
 
     /** Makes an engine of its own. */
     public Expressions() {
@@ -48,7 +52,6 @@ public final class Expressions {
         configuration.setConfigurationProperty(Feature.ALLOWED_PROTOCOLS, "");
         configuration.setConfigurationProperty(Feature.ALLOW_EXTERNAL_FUNCTIONS, false);
         configuration.setConfigurationProperty(Feature.ENVIRONMENT_VARIABLE_RESOLVER, new NoEnvironment());
-        trees = new XdmTrees(processor);
     }
 
     private static final class NoEnvironment implements net.sf.saxon.lib.EnvironmentVariableResolver {
@@ -123,21 +126,30 @@ public final class Expressions {
         return new ExpressionProblem(message, column);
     }
 
+    private interface Evaluation<T> {
+        T of(XPathSelector selector) throws SaxonApiException;
+    }
+
     /** An expression ready to be evaluated many times. Safe for several threads. */
     public final class Compiled {
         private final XPathExecutable executable;
-        private final List<String> needed;
+        private final Map<String, QName> needed = new LinkedHashMap<>();
+        private final Queue<XPathSelector> ready = new ConcurrentLinkedQueue<>();
 
         private Compiled(XPathExecutable executable, List<String> needed) {
             this.executable = executable;
-            this.needed = needed;
+            needed.forEach(name -> this.needed.put(name, new QName(name)));
         }
 
         /** Returns the value as text, several items joined by a space, the empty text for nothing. */
         public String text(Scope scope) throws ExpressionProblem {
-            return guarded(() -> {
+            return guarded(scope, selector -> {
+                XdmValue value = selector.evaluate();
+                if (value.size() == 1) {
+                    return value.itemAt(0).getStringValue();
+                }
                 StringBuilder out = new StringBuilder();
-                for (XdmItem item : selector(scope).evaluate()) {
+                for (XdmItem item : value) {
                     out.append(out.length() == 0 ? "" : " ").append(item.getStringValue());
                 }
                 return out.toString();
@@ -146,26 +158,34 @@ public final class Expressions {
 
         /** Returns the effective boolean value (XPath 3.1, 2.4.3). */
         public boolean test(Scope scope) throws ExpressionProblem {
-            return guarded(() -> selector(scope).effectiveBooleanValue());
+            return guarded(scope, XPathSelector::effectiveBooleanValue);
         }
 
         /** Returns the first node the expression leads to, null when there is none. */
         public Node node(Scope scope) throws ExpressionProblem {
-            return guarded(() -> {
-                for (XdmItem item : selector(scope).evaluate()) {
-                    for (java.util.Map.Entry<Node, XdmNode> known : scope.xdm().entrySet()) {
-                        if (known.getValue().equals(item)) {
-                            return known.getKey();
-                        }
+            return guarded(scope, selector -> {
+                for (XdmItem item : selector.evaluate()) {
+                    boolean element =
+                            item.getUnderlyingValue() instanceof ViewedNode seen && seen.getNodeKind() == Type.ELEMENT;
+                    if (element) {
+                        return ((ViewedNode) item.getUnderlyingValue()).node();
                     }
                 }
                 return null;
             });
         }
 
-        private <T> T guarded(java.util.concurrent.Callable<T> work) throws ExpressionProblem {
+        private <T> T guarded(Scope scope, Evaluation<T> work) throws ExpressionProblem {
             try {
-                return Watchdog.within(LIMIT_MILLIS, work);
+                return Watchdog.within(LIMIT_MILLIS, () -> {
+                    XPathSelector selector = ready.poll();
+                    selector = selector == null ? executable.load() : selector;
+                    bind(selector, scope);
+                    T result = work.of(selector);
+                    // only one that ended well is used again: it is dear to make
+                    ready.offer(selector);
+                    return result;
+                });
             } catch (Watchdog.TooLong e) {
                 throw new ExpressionProblem(
                         "took longer than " + LIMIT_MILLIS / 1000 + " seconds or too much memory and was ended", 0);
@@ -176,31 +196,51 @@ public final class Expressions {
             }
         }
 
-        private XPathSelector selector(Scope scope) throws SaxonApiException {
-            XPathSelector selector = executable.load();
-            for (String name : needed) {
-                Node node = scope.get(name);
-                XdmValue value = node == null ? XdmEmptySequence.getInstance() : xdm(scope, node);
-                selector.setVariable(new QName(name), value);
+        private void bind(XPathSelector selector, Scope scope) throws SaxonApiException {
+            for (Map.Entry<String, QName> variable : needed.entrySet()) {
+                Node node = scope.get(variable.getKey());
+                XdmValue value = node == null ? XdmEmptySequence.getInstance() : new XdmNode(view(scope, node));
+                selector.setVariable(variable.getValue(), value);
             }
-            return selector;
         }
+    }
 
-        /** A node inside another variable's tree is built with it, so that its parents stay in reach. */
-        private XdmNode xdm(Scope scope, Node node) throws SaxonApiException {
-            XdmNode known = scope.xdm().get(node);
-            if (known != null) {
-                return known;
-            }
-            Node top = node;
-            for (Node other : scope.variables().values()) {
-                if (other != top && holds(other, top)) {
-                    top = other;
-                }
-            }
-            trees.build(top, scope.xdm());
-            return scope.xdm().get(node);
+    /** A node inside another variable's tree is seen within it, so that its parents stay in reach. */
+    private ViewedNode view(Scope scope, Node node) {
+        ViewedNode known = scope.views().get(node);
+        if (known != null) {
+            return known;
         }
+        Node top = node;
+        for (Node other : scope.variables().values()) {
+            if (other != top && holds(other, top)) {
+                top = other;
+            }
+        }
+        ViewedNode root = scope.views().get(top);
+        if (root == null) {
+            root = ViewedNode.root(top, processor.getUnderlyingConfiguration());
+            scope.views().put(top, root);
+        }
+        return top == node ? root : found(root, node, scope.views());
+    }
+
+    /** Looks for the view of a node below another; what is passed on the way is remembered. */
+    private static ViewedNode found(ViewedNode at, Node wanted, Map<Node, ViewedNode> views) {
+        for (ViewedNode child : at.below()) {
+            if (child.getNodeKind() != Type.ELEMENT) {
+                continue;
+            }
+            views.put(child.node(), child);
+            if (child.node() == wanted) {
+                return child;
+            }
+            ViewedNode below = found(child, wanted, views);
+            if (below != null) {
+                return below;
+            }
+        }
+        return null;
     }
 
     private static boolean holds(Node tree, Node wanted) {

@@ -3,7 +3,6 @@ package wirekettle.core.mapping;
 import java.util.HashMap;
 import java.util.IdentityHashMap;
 import java.util.Map;
-import net.sf.saxon.s9api.XdmNode;
 import wirekettle.core.value.Node;
 
 /** The variables in reach at one point: {@code $loan}, {@code $reply}, {@code $run}. For one thread. */
@@ -11,13 +10,13 @@ public final class Scope {
     private final Scope outer;
     private final String name;
     private final Node node;
-    private final Map<Node, XdmNode> xdm;
+    private final Map<Node, ViewedNode> views;
 
-    private Scope(Scope outer, String name, Node node, Map<Node, XdmNode> xdm) {
+    private Scope(Scope outer, String name, Node node, Map<Node, ViewedNode> views) {
         this.outer = outer;
         this.name = name;
         this.node = node;
-        this.xdm = xdm;
+        this.views = views;
     }
 
     /** Returns an empty scope. */
@@ -27,7 +26,7 @@ public final class Scope {
 
     /** Returns a scope that has one variable more; an inner variable hides an outer one of the same name. */
     public Scope with(String variable, Node value) {
-        return new Scope(this, variable, value, xdm);
+        return new Scope(this, variable, value, views);
     }
 
     /** Returns the variable's node, or null. */
@@ -51,7 +50,7 @@ public final class Scope {
         return all;
     }
 
-    Map<Node, XdmNode> xdm() {
-        return xdm;
+    Map<Node, ViewedNode> views() {
+        return views;
     }
 }

@@ -9,6 +9,7 @@ import java.util.ArrayList;
 import java.util.Base64;
 import java.util.List;
 import java.util.regex.Pattern;
+import wirekettle.core.value.FixedDate;
 
 /**
  * What a simple type allows, all derivation steps taken together: checks a text, describes itself, makes an example.
@@ -96,7 +97,23 @@ public final class ValueRule {
         for (Facets step : facets) {
             keep = keep && (step.whiteSpace() == null || step.whiteSpace().equals("preserve"));
         }
-        return keep ? text : text.strip().replaceAll("\\s+", " ");
+        return keep || collapsed(text) ? text : text.strip().replaceAll("\\s+", " ");
+    }
+
+    /** Tells whether a text has no white space that collapsing would change: nearly always so. */
+    private static boolean collapsed(String text) {
+        boolean before = true;
+        for (int i = 0; i < text.length(); i++) {
+            char c = text.charAt(i);
+            if (c > ' ' && c < 0x80 || Character.isLetterOrDigit(c)) {
+                before = false;
+            } else if (c != ' ' || before) {
+                return false;
+            } else {
+                before = true;
+            }
+        }
+        return !before || text.isEmpty();
     }
 
     /** Returns what is wrong with {@code text} as a few words after the value ("no decimal"), or null when it fits. */
@@ -138,7 +155,41 @@ public final class ValueRule {
         return null;
     }
 
+    /** Tells whether a value is so plainly right that no pattern needs to be asked. */
+    private boolean plain(String value) {
+        return switch (builtIn.family()) {
+            case DECIMAL -> digits(value, true);
+            case INTEGER -> builtIn.min() == null && builtIn.max() == null && digits(value, false);
+            case TEMPORAL -> builtIn.name().equals("date") && day(value);
+            default -> false;
+        };
+    }
+
+    private static boolean digits(String value, boolean fraction) {
+        int points = 0;
+        for (int i = 0; i < value.length(); i++) {
+            char c = value.charAt(i);
+            if (c == '.' && fraction && i > 0) {
+                points++;
+            } else if (c < '0' || c > '9') {
+                return false;
+            }
+        }
+        return !value.isEmpty() && points <= 1;
+    }
+
+    private static boolean day(String value) {
+        try {
+            return FixedDate.ISO.read(value) != null;
+        } catch (DateTimeException e) {
+            return false;
+        }
+    }
+
     private String lexicalProblem(String value) {
+        if (plain(value)) {
+            return null;
+        }
         if (builtIn.lexical() != null && !builtIn.lexical().matcher(value).matches()) {
             return "no " + builtIn.name();
         }

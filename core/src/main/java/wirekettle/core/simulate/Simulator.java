@@ -24,8 +24,6 @@ import wirekettle.core.mapping.Scope;
 import wirekettle.core.schema.BinaryElements;
 import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.Picks;
-import wirekettle.core.schema.SheetPath;
-import wirekettle.core.schema.SheetPath.Step;
 import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.Envelopes;
 import wirekettle.core.soap.ExampleEnvelope;
@@ -292,7 +290,7 @@ public final class Simulator {
         Scope scope = Scope.empty().with("data", data).with("header", header).with("request", request);
         for (int i = 0; i < rules.size(); i++) {
             SimulatorRule rule = rules.get(i);
-            if (!rule.operation().equals(operation.key()) || !matches(rule, header, request) || !holds(rule, scope)) {
+            if (!rule.operation().equals(operation.key()) || !rule.matches(header, request) || !holds(rule, scope)) {
                 continue;
             }
             Scope bound = scope;
@@ -345,29 +343,6 @@ public final class Simulator {
     private static int status(String fault) {
         String digits = fault.replaceAll("\\D", "");
         return digits.length() == 3 ? Integer.parseInt(digits) : fault.contains("4XX") ? 400 : 500;
-    }
-
-    private static boolean matches(SimulatorRule rule, Node header, Node request) {
-        return rule.matches().stream().allMatch(match -> {
-            List<Step> steps = SheetPath.parse(match.field()).steps();
-            List<Node> roots = new ArrayList<>(header.children());
-            roots.add(request);
-            boolean there = roots.stream()
-                    .filter(root -> root.name().equals(steps.get(0).name()))
-                    .anyMatch(root -> has(root, steps.subList(1, steps.size()), match.value()));
-            return match.value().isEmpty() ? !there : there;
-        });
-    }
-
-    private static boolean has(Node node, List<Step> steps, String value) {
-        if (steps.isEmpty()) {
-            return value.isEmpty() || node.text().strip().equals(value.strip());
-        }
-        Step step = steps.get(0);
-        return (step.attribute() ? node.attributes() : node.children())
-                .stream()
-                        .filter(child -> child.name().equals(step.name()))
-                        .anyMatch(child -> has(child, steps.subList(1, steps.size()), value));
     }
 
     private Answer fault(int index, SimulatorRule rule, Operation operation, SoapVersion version, Scope scope)

@@ -1,9 +1,13 @@
 package wirekettle.core.simulate;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import wirekettle.core.mapping.Fill;
+import wirekettle.core.schema.SheetPath;
+import wirekettle.core.schema.SheetPath.Step;
+import wirekettle.core.value.Node;
 
 /**
  * When a request looks like this, answer like that. The first rule that holds is used.
@@ -45,5 +49,29 @@ public record SimulatorRule(
         bind = bind == null ? Map.of() : Map.copyOf(bind);
         fills = fills == null ? List.of() : List.copyOf(fills);
         matches = matches == null ? List.of() : List.copyOf(matches);
+    }
+
+    /** Tells whether a request with its headers has all the values compared. */
+    boolean matches(Node header, Node request) {
+        return matches.stream().allMatch(match -> {
+            List<Step> steps = SheetPath.parse(match.field()).steps();
+            List<Node> roots = new ArrayList<>(header.children());
+            roots.add(request);
+            boolean there = roots.stream()
+                    .filter(root -> root.name().equals(steps.get(0).name()))
+                    .anyMatch(root -> has(root, steps.subList(1, steps.size()), match.value()));
+            return match.value().isEmpty() ? !there : there;
+        });
+    }
+
+    private static boolean has(Node node, List<Step> steps, String value) {
+        if (steps.isEmpty()) {
+            return value.isEmpty() || node.text().strip().equals(value.strip());
+        }
+        Step step = steps.get(0);
+        return (step.attribute() ? node.attributes() : node.children())
+                .stream()
+                        .filter(child -> child.name().equals(step.name()))
+                        .anyMatch(child -> has(child, steps.subList(1, steps.size()), value));
     }
 }

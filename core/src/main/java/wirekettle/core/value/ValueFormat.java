@@ -108,9 +108,12 @@ public record ValueFormat(
     private Conversion dates() {
         DateTimeFormatter in = read == null ? null : formatter(read);
         DateTimeFormatter out = write == null ? null : formatter(write);
+        FixedDate fixed = in == null ? FixedDate.ISO : FixedDate.of(read);
         return text -> {
             try {
-                TemporalAccessor value = in == null ? iso(text.strip()) : in.parse(text.strip());
+                String plain = text.strip();
+                TemporalAccessor value = fixed == null ? null : fixed.read(plain);
+                value = value != null ? value : in == null ? iso(plain) : in.parse(plain);
                 return out == null ? lexical(value) : out.format(value);
             } catch (DateTimeException e) {
                 throw new ConversionException(text, "a date like " + (read == null ? "2026-12-04" : read));
