@@ -12,6 +12,8 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import net.sf.saxon.Configuration;
 import net.sf.saxon.lib.Feature;
+import net.sf.saxon.s9api.ItemType;
+import net.sf.saxon.s9api.OccurrenceIndicator;
 import net.sf.saxon.s9api.Processor;
 import net.sf.saxon.s9api.QName;
 import net.sf.saxon.s9api.SaxonApiException;
@@ -98,7 +100,8 @@ public final class Expressions {
         Set<String> declared = known == null ? used : known;
         for (String name : used) {
             if (declared.contains(name)) {
-                compiler.declareVariable(new QName(name));
+                // one node or none: said so that steps below it need no sorting
+                compiler.declareVariable(new QName(name), ItemType.ANY_NODE, OccurrenceIndicator.ZERO_OR_ONE);
                 continue;
             }
             String bound = "(?s).*\\b(for|let|some|every|function)\\b.*\\$" + Pattern.quote(name) + "(?![\\w.-]).*";

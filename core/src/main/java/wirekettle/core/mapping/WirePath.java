@@ -16,10 +16,15 @@ public final class WirePath {
 
     private final String variable;
     private final String[] steps;
+    private final int[] hashes;
 
     private WirePath(String variable, String[] steps) {
         this.variable = variable;
         this.steps = steps;
+        this.hashes = new int[steps.length];
+        for (int i = 0; i < steps.length; i++) {
+            hashes[i] = steps[i].hashCode();
+        }
     }
 
     /** Reads a path; an {@link IllegalArgumentException} says what a path looks like. */
@@ -65,9 +70,11 @@ public final class WirePath {
             return from.attribute(step.substring(1));
         }
         List<Node> children = from.children();
+        int hash = hashes[skip];
         for (int i = 0; i < children.size(); i++) {
             Node child = children.get(i);
-            if (child.name().local().equals(step)) {
+            // a text remembers its hash: most names are passed over without being compared
+            if (child.name().local().hashCode() == hash && child.name().local().equals(step)) {
                 Node found = first(child, skip + 1);
                 if (found != null) {
                     return found;
