@@ -472,7 +472,9 @@ public class ReachTest extends BrowserTest {
                 Map.of("password", DemoLogins.KEY_PASSWORD));
         String pem = Certificates.pem(KeyMaterial.read(DemoLogins.keyFile("expired.p12"), DemoLogins.KEY_PASSWORD)
                 .certificate());
-        long id = client.put("/api/endpoints", Map.of("name", "Old trust")).get("id").asLong();
+        long id = client.put("/api/endpoints", Map.of("name", "Old trust"))
+                .get("id")
+                .asLong();
         client.put(
                 "/api/endpoints/" + id + "/environments/Live",
                 Map.of("address", "", "settings", Map.of("tls", Map.of("trusted", List.of(pem)))));

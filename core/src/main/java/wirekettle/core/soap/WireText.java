@@ -13,9 +13,16 @@ final class WireText {
     private static final Pattern DECLARED =
             Pattern.compile("^\\uFEFF?\\s*<\\?xml[^>]*?encoding\\s*=\\s*[\"']([\\w.-]+)[\"'][^>]*\\?>");
 
+    private static final String UTF_8 = "charset=utf-8";
+
     private WireText() {}
 
     private static Charset charset(byte[] content, String contentType) {
+        if (contentType.regionMatches(
+                true, Math.max(0, contentType.length() - UTF_8.length()), UTF_8, 0, UTF_8.length())) {
+            // what nearly everybody sends
+            return StandardCharsets.UTF_8;
+        }
         if (content.length > 1) {
             int mark = (content[0] & 0xff) << 8 | content[1] & 0xff;
             if (mark == 0xfeff || mark == 0xfffe) {

@@ -3,6 +3,7 @@ package wirekettle.core.soap.security;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Base64;
 import java.util.Collection;
 import java.util.Comparator;
@@ -23,6 +24,8 @@ public final class Masking {
 
     // in a security header also what a password could be guessed from
     private static final Pattern DIGESTS = Pattern.compile("(<([\\w.-]+:)?Password\\b[^>]*>)[^<]+(</)");
+
+    private static final byte[] PASSWORD = "Password".getBytes(StandardCharsets.US_ASCII);
 
     // replaced whole, so that a reader never sees half of it
     private volatile List<String> forms = List.of();
@@ -98,10 +101,19 @@ public final class Masking {
         return masked.contains("Password") ? DIGESTS.matcher(masked).replaceAll("$1" + MASK + "$3") : masked;
     }
 
+    private static boolean holds(byte[] bytes, byte[] wanted) {
+        for (int i = 0; i <= bytes.length - wanted.length; i++) {
+            if (bytes[i] == wanted[0] && Arrays.equals(bytes, i, i + wanted.length, wanted, 0, wanted.length)) {
+                return true;
+            }
+        }
+        return false;
+    }
+
     /** Returns UTF-8 bytes without any secret: the same array when there was none; null stays null. */
     public byte[] mask(byte[] bytes) {
-        if (bytes == null) {
-            return null;
+        if (bytes == null || forms.isEmpty() && !holds(bytes, PASSWORD)) {
+            return bytes;
         }
         String text = new String(bytes, StandardCharsets.UTF_8);
         String masked = mask(text);
