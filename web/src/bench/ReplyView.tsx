@@ -59,7 +59,7 @@ export function ReplyView({ contract, at, call, endpoint }: { contract: number; 
       {call?.reply !== undefined && view === 'Headers' && <Headers headers={call.headers} />}
       {call && call.state !== 'running' && view === 'Sent' && (
         <div style={{ overflow: 'auto', flex: 1 }}>
-          <p className="dim" style={{ padding: '8px 12px 0', margin: 0 }}>What really went out to <span className="mono">{call.address}</span>, secrets hidden.</p>
+          <p className="dim" style={{ padding: '8px 12px 0', margin: 0 }}>{call.status > 0 ? 'What really went out to' : 'What was made ready for'} <span className="mono">{call.address}</span>, secrets hidden.</p>
           <Headers headers={call.sentHeaders} />
           <pre className="xml" style={{ whiteSpace: 'pre-wrap', overflowWrap: 'anywhere' }}>{call.sent ?? 'Nothing was sent.'}</pre>
         </div>
