@@ -40,6 +40,14 @@ abstract class BrowserTest {
         input.sendKeys(all);
     }
 
+    /** Chooses one of a row of alternatives by its name; which counts rows with that name, from 1. */
+    void side(String name, int which) {
+        browser.driver()
+                .findElement(By.xpath(
+                        "(//*[contains(@class,'ant-segmented-item-label') and @title='" + name + "'])[" + which + "]"))
+                .click();
+    }
+
     @AfterMethod
     public void pictureOfAFailure(ITestResult result) throws Exception {
         if (!result.isSuccess()) {

@@ -54,13 +54,6 @@ public class ReachTest extends BrowserTest {
         browser.see("[aria-label='" + label + "']").sendKeys(Keys.chord(Keys.CONTROL, "a"), text);
     }
 
-    private void side(String name, int which) {
-        browser.driver()
-                .findElement(By.xpath(
-                        "(//*[contains(@class,'ant-segmented-item-label') and @title='" + name + "'])[" + which + "]"))
-                .click();
-    }
-
     private void bench(long contract, String port, String operation, String field, String value) {
         browser.open("/bench/" + contract + "?port=" + port + "&operation=" + operation);
         browser.until("the request is ready", () -> browser.text().contains("ready"));
@@ -379,88 +372,6 @@ public class ReachTest extends BrowserTest {
                     .toList();
             assertTrue(starts.contains("<svg"), starts.toString());
         }
-    }
-
-    @Test
-    public void rulesAndSettingsThatCannotWorkAreRefusedWithTheReason() throws Exception {
-        JsonNode made =
-                client.post("/api/simulators", Map.of("contract", contract("Vanline Desk"), "name", "Wrong rules"));
-        String at = "/api/simulators/" + made.get("id").asLong();
-        Map<String, Object> rule = Map.of(
-                "operation",
-                "TrackTransport",
-                "matches",
-                List.of(Map.of("field", "/nowhere", "value", "x")),
-                "fills",
-                List.of(Map.of("id", "a", "target", "/nothing", "constant", "y")),
-                "delayMillis",
-                -1);
-        ProductClient.Answer refused = client.send(
-                "PUT",
-                at,
-                Map.of("name", "Wrong rules", "running", true, "rules", List.of(rule, Map.of("operation", "No"))),
-                Map.of());
-        assertEquals(refused.status(), 422);
-        for (String said : List.of(
-                "no field “/nowhere”",
-                "no field “/nothing”",
-                "a delay is 0",
-                "Rule 2: the contract has no operation")) {
-            assertTrue(refused.text().contains(said), refused.text());
-        }
-        Map<String, Object> same = Map.of("name", "Wrong rules", "running", false, "rules", List.of());
-        assertEquals(client.send("PUT", at, same, Map.of("If-Match", "1")).status(), 200);
-        assertEquals(client.send("PUT", at, same, Map.of("If-Match", "1")).status(), 409);
-        client.send("DELETE", at, null, Map.of());
-        long id = client.put("/api/endpoints", Map.of("name", "Wrong settings"))
-                .get("id")
-                .asLong();
-        Map<String, Object> settings = Map.of(
-                "proxy", Map.of("address", "no port"),
-                "charset", "klingon",
-                "headers", List.of(Map.of("name", "Host", "value", "a")),
-                "soapHeaders", List.of("<a>"),
-                "login", Map.of("kind", "oauth2"),
-                "tls", Map.of("trusted", List.of("junk")),
-                "security", Map.of("token", "text", "lifetimeSeconds", 0),
-                "limits", Map.of("maxMegabytes", 500));
-        ProductClient.Answer wrong = client.send(
-                "PUT",
-                "/api/endpoints/" + id + "/environments/Test",
-                Map.of("address", "", "settings", settings),
-                Map.of());
-        assertEquals(wrong.status(), 422);
-        for (String said : List.of(
-                "is no proxy",
-                "no charset known here",
-                "is set by the connection itself",
-                "SOAP header block is no XML",
-                "The client's id is missing",
-                "tokens come from is missing",
-                "no certificate in it",
-                "needs a user name",
-                "lifetime is 1 to",
-                "1 to 16 MB")) {
-            assertTrue(wrong.text().contains(said), said + " in " + wrong.text());
-        }
-        client.put(
-                "/api/endpoints/" + id + "/environments/Test",
-                Map.of(
-                        "address",
-                        "http://127.0.0.1:1/x",
-                        "settings",
-                        Map.of("login", Map.of("kind", "bearer", "secret", "never written"))));
-        ProductClient.Answer missing = client.send(
-                "POST",
-                "/api/endpoints/" + id + "/test",
-                Map.of(
-                        "address",
-                        "http://127.0.0.1:1/x",
-                        "settings",
-                        Map.of("login", Map.of("kind", "bearer", "secret", "never written"))),
-                Map.of());
-        assertEquals(missing.status(), 422);
-        assertTrue(missing.text().contains("There is no secret “never written”"), missing.text());
     }
 
     @Test
