@@ -1,5 +1,6 @@
 package wirekettle.core;
 
+import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
@@ -12,6 +13,9 @@ import wirekettle.core.contract.ContractRefused;
 import wirekettle.core.contract.GivenDocuments;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
+import wirekettle.core.value.NodeReader;
+import wirekettle.core.xml.XmlLimits;
+import wirekettle.core.xml.XmlProblem;
 
 /** The contracts and trees tests work on. */
 public final class World {
@@ -74,5 +78,15 @@ public final class World {
             node.add(pairs[i], pairs[i + 1]);
         }
         return node.done();
+    }
+
+    /** Reads XML written for a test. */
+    public static Node tree(String xml) {
+        try {
+            return NodeReader.read(
+                    new ByteArrayInputStream(xml.getBytes(StandardCharsets.UTF_8)), "test", XmlLimits.MESSAGES);
+        } catch (XmlProblem e) {
+            throw new AssertionError(e);
+        }
     }
 }

@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import wirekettle.core.schema.ElementDecl;
+import wirekettle.core.schema.EmbeddedShape;
 import wirekettle.core.schema.ExampleMessage;
 import wirekettle.core.schema.SchemaCheck;
 import wirekettle.core.schema.SchemaDocument;
@@ -106,6 +107,11 @@ public final class Contract {
     /** Returns the sheet of one element of a message. */
     public SheetField sheet(ElementDecl element) {
         return SheetField.of(element, schemas);
+    }
+
+    /** Returns the sheet of one element of a message, with documents inside some of its fields by their paths. */
+    public SheetField sheet(ElementDecl element, Map<String, EmbeddedShape> documents) {
+        return SheetField.of(element, schemas, documents);
     }
 
     /** Returns the prefixes the contract's own schemas use, by namespace. */

@@ -7,8 +7,8 @@ import wirekettle.core.value.Layout;
  * Where a dataset's records are.
  *
  * @param name its name
- * @param kind csv, table or query
- * @param file the file of a csv dataset
+ * @param kind csv, table or query; json or xml for nested documents, which are only written
+ * @param file the file of a csv, json or xml dataset
  * @param csv how the file is written
  * @param connection the database connection of a table or query
  * @param table the table, schema-qualified when needed

@@ -22,6 +22,7 @@ import wirekettle.core.contract.ContractReader;
 import wirekettle.core.contract.ContractRefused;
 import wirekettle.core.contract.GivenDocuments;
 import wirekettle.core.contract.ImportProgress;
+import wirekettle.core.value.CodeTable;
 
 /**
  * A flow with everything it needs but secrets: the flow file, the contracts' documents by content hash, datasets with
@@ -31,12 +32,14 @@ import wirekettle.core.contract.ImportProgress;
  * @param contracts the contracts by name
  * @param datasets the datasets by name
  * @param endpoints the endpoints by name
+ * @param codeTables the code tables by name
  */
 public record FlowBundle(
         FlowFile flow,
         Map<String, Contract> contracts,
         Map<String, DatasetSpec> datasets,
-        Map<String, EndpointSpec> endpoints) {
+        Map<String, EndpointSpec> endpoints,
+        Map<String, CodeTable> codeTables) {
     private static final ObjectMapper JSON = new ObjectMapper().enable(SerializationFeature.INDENT_OUTPUT);
     private static final long MOST_BYTES = 256L << 20;
 
@@ -60,6 +63,9 @@ public record FlowBundle(
         files.put("contracts.json", JSON.writeValueAsBytes(entries));
         files.put("datasets.json", JSON.writeValueAsBytes(new TreeMap<>(datasets)));
         files.put("endpoints.json", JSON.writeValueAsBytes(new TreeMap<>(endpoints)));
+        if (!codeTables.isEmpty()) {
+            files.put("code-tables.json", JSON.writeValueAsBytes(new TreeMap<>(codeTables)));
+        }
         return files;
     }
 
@@ -157,7 +163,10 @@ public record FlowBundle(
                 flow,
                 contracts,
                 JSON.readValue(needed(files, "datasets.json"), new TypeReference<Map<String, DatasetSpec>>() {}),
-                JSON.readValue(needed(files, "endpoints.json"), new TypeReference<Map<String, EndpointSpec>>() {}));
+                JSON.readValue(needed(files, "endpoints.json"), new TypeReference<Map<String, EndpointSpec>>() {}),
+                JSON.readValue(
+                        files.getOrDefault("code-tables.json", "{}".getBytes(StandardCharsets.UTF_8)),
+                        new TypeReference<Map<String, CodeTable>>() {}));
     }
 
     private static byte[] needed(Map<String, byte[]> files, String name) throws IOException {

@@ -25,9 +25,8 @@ public final class FlowRun {
 
     private final RecordWork work;
     private final RecordSource source;
-    private final RecordSink sink;
+    private final Outputs outputs;
     private final Ledger ledger;
-    private final String writeStage;
     private final int atOnce;
     private final long limit;
     private final AtomicLong written = new AtomicLong();
@@ -47,12 +46,11 @@ public final class FlowRun {
      * @param limit how many records at most, 0 for all
      */
     public FlowRun(
-            PreparedFlow flow, RecordWork work, RecordSource source, RecordSink sink, Ledger ledger, long limit) {
+            PreparedFlow flow, RecordWork work, RecordSource source, Outputs outputs, Ledger ledger, long limit) {
         this.work = work;
-        this.source = source;
-        this.sink = sink;
+        this.source = GroupedSource.of(source, flow.read().groupBy());
+        this.outputs = outputs;
         this.ledger = ledger;
-        this.writeStage = flow.write().id();
         this.atOnce = flow.call().delivery().atOnce();
         this.limit = limit <= 0 ? Long.MAX_VALUE : limit;
     }
@@ -106,7 +104,7 @@ public final class FlowRun {
         } finally {
             over = true;
             workers.shutdownNow();
-            sink.finish();
+            outputs.finish();
         }
         if (readFailure != null) {
             throw readFailure;
@@ -167,10 +165,8 @@ public final class FlowRun {
                 }
                 if (next != null) {
                     RecordWork.Done done = await(next, batch);
-                    if (done != null && !done.rows().isEmpty()) {
-                        sink.write(done.line().ordinal(), done.rows());
-                    }
                     if (done != null) {
+                        outputs.write(done.line().ordinal(), done.rows());
                         batch.add(done.line());
                     }
                 }
@@ -204,13 +200,13 @@ public final class FlowRun {
         if (batch.isEmpty()) {
             return;
         }
-        Map<Long, String> refused = sink.flush();
+        Map<Long, Outputs.Refused> refused = outputs.flush();
         List<LedgerLine> lines = refused.isEmpty()
                 ? batch
                 : batch.stream().map(l -> refused(l, refused)).toList();
         // far enough ahead for the reader never to wait, near enough to say after a crash what may have been sent
         long ahead = Math.max(claimed, read.get() + Math.max(4L * atOnce, 3L * batch.size()));
-        ledger.append(lines, sink.offset(), ahead);
+        ledger.append(lines, outputs.offset(), ahead);
         claimed = Math.max(claimed, ahead);
         for (LedgerLine line : lines) {
             switch (line.outcome()) {
@@ -224,9 +220,9 @@ public final class FlowRun {
         batch.clear();
     }
 
-    private LedgerLine refused(LedgerLine line, Map<Long, String> refused) {
-        String reason = refused.get(line.ordinal());
-        return reason == null
+    private LedgerLine refused(LedgerLine line, Map<Long, Outputs.Refused> refused) {
+        Outputs.Refused reason = refused.get(line.ordinal());
+        return reason == null || line.outcome() != Outcome.WRITTEN
                 ? line
                 : new LedgerLine(
                         line.ordinal(),
@@ -236,8 +232,8 @@ public final class FlowRun {
                         0,
                         FailureClass.WRITE,
                         "row refused",
-                        reason,
-                        writeStage,
+                        reason.reason(),
+                        reason.stage(),
                         null,
                         line.note(),
                         line.input(),

@@ -8,7 +8,9 @@ import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.HexFormat;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import wirekettle.core.flow.LedgerLine.Attempt;
 import wirekettle.core.flow.LedgerLine.Exchange;
 import wirekettle.core.mapping.ByteOut;
@@ -19,6 +21,7 @@ import wirekettle.core.schema.SheetField;
 import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.FailureClass;
+import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Reply;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
@@ -30,18 +33,25 @@ public final class RecordWork {
 
     private final PreparedFlow flow;
     private final Caller caller;
-    private final String address;
+    private final Reach reach;
     private final String runId;
     private final String sourceName;
     private final String started;
     private final Clock clock;
     private final SheetField replySheet;
 
-    /** Makes the work of one run; {@code started} is the run's start as it can be mapped. */
-    public RecordWork(PreparedFlow flow, Caller caller, String address, String runId, String sourceName, Clock clock) {
+    /**
+     * Makes the work of one run.
+     *
+     * @param reach how the endpoint is reached; the secrets fills send come from there and are hidden in what is kept
+     */
+    public RecordWork(PreparedFlow flow, Caller caller, Reach reach, String runId, String sourceName, Clock clock) {
         this.flow = flow;
         this.caller = caller;
-        this.address = address;
+        this.reach = reach;
+        for (String secret : flow.secrets()) {
+            reach.masking().hide(reach.secrets().text(secret));
+        }
         this.runId = runId;
         this.sourceName = sourceName;
         this.clock = clock;
@@ -53,9 +63,9 @@ public final class RecordWork {
      * What became of one record.
      *
      * @param line its ledger line
-     * @param rows its rows, empty when it failed
+     * @param rows its rows by the ids of the Write stages they go to
      */
-    public record Done(LedgerLine line, List<String[]> rows) {}
+    public record Done(LedgerLine line, Map<String, List<String[]>> rows) {}
 
     /** Ends waiting between retries. */
     public interface Stop {
@@ -72,83 +82,150 @@ public final class RecordWork {
                 .add("record", Long.toString(ordinal))
                 .add("source", sourceName)
                 .done();
-        return Scope.empty().with("run", run).with(flow.read().as(), record);
+        return Scope.of(reach.secrets()).with("run", run).with(flow.read().as(), record);
+    }
+
+    /** Returns a scope with what Map stages make; the first that fails is told by its stage. */
+    public static Scope mapped(Scope scope, List<PreparedFlow.Mapped> maps) throws MapFailed {
+        Scope at = scope;
+        for (PreparedFlow.Mapped map : maps) {
+            if (map.script() == null) {
+                throw new MapFailed(map.stage(), "the script is not sound");
+            }
+            try {
+                at = at.with(map.stage().as(), map.script().result(at));
+            } catch (ExpressionProblem e) {
+                throw new MapFailed(map.stage(), (e.line() > 0 ? "line " + e.line() + ": " : "") + e.getMessage());
+            }
+        }
+        return at;
+    }
+
+    /** A Map stage that failed for a record. */
+    public static final class MapFailed extends Exception {
+        private final Stage.Map stage;
+
+        MapFailed(Stage.Map stage, String message) {
+            super(message, null, false, false);
+            this.stage = stage;
+        }
+
+        /** Returns the stage. */
+        public Stage.Map stage() {
+            return stage;
+        }
     }
 
     /** Does all the work for one record; every failure is part of the result. */
     public Done process(long ordinal, RecordSource.Item item, Stop stop) {
         Progress at = new Progress(ordinal, item.node());
+        Scope scope = item.node() == null ? null : scope(ordinal, item.node());
+        try {
+            return processed(at, item, scope, stop);
+        } catch (Rejected e) {
+            return at.done(e, scope);
+        }
+    }
+
+    private Done processed(Progress at, RecordSource.Item item, Scope given, Stop stop) throws Rejected {
         if (item.problem() != null) {
-            return at.rejected(
+            throw new Rejected(
                     FailureClass.MAPPING,
                     "unusable row",
                     item.problem(),
                     flow.read().id(),
                     null);
         }
-        Scope scope = scope(ordinal, item.node());
         if (flow.key() != null) {
-            Node key = flow.key().first(scope);
+            Node key = flow.key().first(given);
             at.key = key == null ? null : key.text();
         }
+        Scope scope = mapped(given, flow.before(), FailureClass.MAPPING);
         ByteOut out = BUFFER.get();
         out.back(0);
         List<MappingProblem> problems = flow.request().write(scope, out);
         if (!problems.isEmpty()) {
-            return at.rejected(problems, flow.call().id());
+            throw Rejected.of(problems, flow.call().id());
         }
-        byte[] envelope = out.bytes();
-        Caller.Result result = call(envelope, at, stop);
+        Caller.Result result = call(out.bytes(), at, stop);
         if (result.failure() != null) {
-            return at.failed(result.failure());
+            throw failed(result.failure(), at);
         }
         return judge(scope, result.reply(), at);
     }
 
-    private Done judge(Scope scope, Reply reply, Progress at) {
+    private static Scope mapped(Scope scope, List<PreparedFlow.Mapped> maps, FailureClass failureClass)
+            throws Rejected {
+        try {
+            return mapped(scope, maps);
+        } catch (MapFailed e) {
+            String cause = "$" + e.stage().as() + " could not be made";
+            throw new Rejected(failureClass, cause, e.getMessage(), e.stage().id(), null);
+        }
+    }
+
+    private Rejected failed(CallFailure failure, Progress at) {
+        String stage = flow.call().id();
+        if (failure.fault() != null) {
+            TypedFault typed = TypedFault.of(failure.fault(), flow.offered().operation(), flow.contract());
+            at.note = typed.note();
+            at.fault = failure.fault().node();
+            String cause = typed.name() == null ? failure.causeLabel() : typed.name();
+            String detail = typed.fields().isEmpty() ? "" : " (" + String.join(", ", typed.fields()) + ")";
+            return new Rejected(FailureClass.FAULT, cause, failure.getMessage() + detail, stage, null);
+        }
+        boolean doubtful =
+                failure.sent() && !failure.answered() && !flow.call().delivery().reads();
+        return new Rejected(failure.failureClass(), failure.causeLabel(), failure.getMessage(), stage, null)
+                .as(doubtful ? Outcome.IN_DOUBT : Outcome.REJECTED);
+    }
+
+    private Done judge(Scope scope, Reply reply, Progress at) throws Rejected {
         String stage = flow.call().id();
         Node body = reply.body().isEmpty()
                 ? Node.branch(Name.of("empty"), List.of())
                 : reply.body().get(0);
-        if (replySheet != null) {
-            at.note = ReplyCheck.note(body, replySheet);
-            if (flow.call().delivery().strict()) {
-                List<String> wrong = flow.contract()
-                        .check()
-                        .problems(NodeWriter.write(body, false).getBytes(StandardCharsets.UTF_8));
-                if (!wrong.isEmpty()) {
-                    return at.rejected(FailureClass.REPLY, "reply not valid", wrong.get(0), stage, null);
-                }
+        at.reply = body;
+        if (replySheet != null && flow.call().delivery().strict()) {
+            List<String> wrong = flow.contract()
+                    .check()
+                    .problems(NodeWriter.write(body, false).getBytes(StandardCharsets.UTF_8));
+            if (!wrong.isEmpty()) {
+                at.note = ReplyCheck.note(body, replySheet);
+                throw new Rejected(FailureClass.REPLY, "reply not valid", wrong.get(0), stage, null);
             }
         }
-        Scope after = scope.with(flow.call().as(), body);
+        List<MappingProblem> problems = new ArrayList<>();
+        Node opened = flow.replyDocuments().opened(body, problems);
+        at.note = replySheet == null ? null : ReplyCheck.note(opened, replySheet);
+        if (!problems.isEmpty()) {
+            throw Rejected.of(problems, stage);
+        }
+        at.reply = opened;
+        Scope after = scope.with(flow.call().as(), opened);
         for (PreparedFlow.Test test : flow.tests()) {
             String message = test.condition().message();
             String label =
                     message == null || message.isBlank() ? test.condition().expression() : message;
+            String blame = test.condition().id();
             try {
                 if (test.expression().test(after)) {
-                    return at.rejected(
-                            FailureClass.CONDITION,
-                            label,
-                            "the reply counts as failed: " + label,
-                            stage,
-                            test.condition().id());
+                    throw new Rejected(
+                            FailureClass.CONDITION, label, "the reply counts as failed: " + label, stage, blame);
                 }
             } catch (ExpressionProblem e) {
-                return at.rejected(
-                        FailureClass.CONDITION,
-                        label + " cannot be decided",
-                        e.getMessage(),
-                        stage,
-                        test.condition().id());
+                throw new Rejected(FailureClass.CONDITION, label + " cannot be decided", e.getMessage(), stage, blame);
             }
         }
-        List<MappingProblem> problems = new ArrayList<>();
-        List<String[]> rows = flow.rows().rows(after, problems);
-        return problems.isEmpty()
-                ? at.written(rows)
-                : at.rejected(problems, flow.write().id());
+        after = mapped(after, flow.after(), FailureClass.MAPPING);
+        Map<String, List<String[]>> rows = new LinkedHashMap<>();
+        for (PreparedFlow.Written write : flow.writes()) {
+            rows.put(write.stage().id(), write.rows().rows(after, problems));
+            if (!problems.isEmpty()) {
+                throw Rejected.of(problems, write.stage().id());
+            }
+        }
+        return at.written(rows);
     }
 
     private Caller.Result call(byte[] envelope, Progress at, Stop stop) {
@@ -167,8 +244,11 @@ public final class RecordWork {
                     status,
                     failure == null || failure.sent(),
                     failure == null ? null : failure.getMessage()));
-            at.exchange =
-                    new Exchange(address, result.sent() == null ? envelope : result.sent(), status, result.received());
+            at.exchange = new Exchange(
+                    reach.address(),
+                    result.sent() == null ? reach.masking().mask(envelope) : result.sent(),
+                    status,
+                    result.received());
             if (failure == null
                     || number > delivery.retries()
                     || !mayRetry(failure, status, delivery)
@@ -225,6 +305,61 @@ public final class RecordWork {
         node.children().forEach(child -> digest(child, digest));
     }
 
+    /** Why a record goes no further. */
+    private static final class Rejected extends Exception {
+        private final FailureClass failureClass;
+        private final String cause;
+        private final String stage;
+        private final String blame;
+        private Outcome outcome = Outcome.REJECTED;
+        private MappingProblem first;
+
+        Rejected(FailureClass failureClass, String cause, String message, String stage, String blame) {
+            super(message, null, false, false);
+            this.failureClass = failureClass;
+            this.cause = cause;
+            this.stage = stage;
+            this.blame = blame;
+        }
+
+        Rejected as(Outcome other) {
+            outcome = other;
+            return this;
+        }
+
+        static Rejected of(List<MappingProblem> problems, String stage) {
+            MappingProblem first = problems.get(0);
+            boolean mapping =
+                    List.of("conversion", "expression", "lookup", "document").contains(first.code());
+            StringBuilder all = new StringBuilder(first.sentence());
+            problems.stream().skip(1).limit(4).forEach(p -> all.append("; ").append(p.sentence()));
+            Rejected why = new Rejected(
+                    mapping ? FailureClass.MAPPING : FailureClass.VALIDATION,
+                    first.group(),
+                    all.toString(),
+                    stage,
+                    first.fillId() == null ? first.field() : first.fillId());
+            why.first = first;
+            return why;
+        }
+
+        /** Returns the failure as expressions see it. */
+        Node node(List<Attempt> attempts) {
+            int status =
+                    attempts.isEmpty() ? 0 : attempts.get(attempts.size() - 1).status();
+            return Node.build(Name.of("failure"))
+                    .add("class", failureClass.word())
+                    .add("cause", cause)
+                    .add("message", getMessage())
+                    .add("stage", stage)
+                    .add("field", first == null ? "" : first.shortField())
+                    .add("value", first == null ? "" : first.value())
+                    .add("status", status == 0 ? "" : Integer.toString(status))
+                    .add("attempts", Integer.toString(attempts.size()))
+                    .done();
+        }
+    }
+
     /** What is known of a record while it is on its way. */
     private final class Progress {
         private final long ordinal;
@@ -233,70 +368,35 @@ public final class RecordWork {
         private String key;
         private String note;
         private Exchange exchange;
+        private Node fault;
+        private Node reply;
 
         Progress(long ordinal, Node record) {
             this.ordinal = ordinal;
             this.record = record;
         }
 
-        Done written(List<String[]> rows) {
-            return new Done(line(Outcome.WRITTEN, rows.size(), null, null, null, null, null), rows);
+        Done written(Map<String, List<String[]>> rows) {
+            int count = rows.values().stream().mapToInt(List::size).sum();
+            return new Done(line(Outcome.WRITTEN, count, null), rows);
         }
 
-        Done failed(CallFailure failure) {
-            boolean doubtful = failure.sent()
-                    && !failure.answered()
-                    && !flow.call().delivery().reads();
-            Outcome outcome = doubtful ? Outcome.IN_DOUBT : Outcome.REJECTED;
-            if (failure.fault() != null) {
-                TypedFault typed = TypedFault.of(failure.fault(), flow.offered().operation(), flow.contract());
-                note = typed.note();
-                String cause = typed.name() == null ? failure.causeLabel() : typed.name();
-                String detail = typed.fields().isEmpty() ? "" : " (" + String.join(", ", typed.fields()) + ")";
-                return rejected(
-                        FailureClass.FAULT,
-                        cause,
-                        failure.getMessage() + detail,
-                        flow.call().id(),
-                        null);
+        /** Returns the end of a record that failed, with the rows it gives where failed records are written. */
+        Done done(Rejected why, Scope scope) {
+            LedgerLine line = line(why.outcome, 0, why);
+            PreparedFlow.Written lane = flow.rejects();
+            if (lane == null || scope == null) {
+                return new Done(line, Map.of());
             }
-            return new Done(
-                    line(
-                            outcome,
-                            0,
-                            failure.failureClass(),
-                            failure.causeLabel(),
-                            failure.getMessage(),
-                            flow.call().id(),
-                            null),
-                    List.of());
+            Scope failing = scope.with("failure", why.node(attempts))
+                    .with("fault", fault == null ? Node.branch(Name.of("fault"), List.of()) : fault)
+                    .with(flow.call().as(), reply == null ? Node.branch(Name.of("empty"), List.of()) : reply);
+            // what cannot be mapped is left empty: the record is lost to no second failure
+            List<String[]> rows = lane.rows().rows(failing, new ArrayList<>());
+            return new Done(line, Map.of(lane.stage().id(), rows));
         }
 
-        Done rejected(List<MappingProblem> problems, String stage) {
-            MappingProblem first = problems.get(0);
-            boolean mapping = first.code().equals("conversion") || first.code().equals("expression");
-            StringBuilder all = new StringBuilder(first.sentence());
-            problems.stream().skip(1).limit(4).forEach(p -> all.append("; ").append(p.sentence()));
-            return rejected(
-                    mapping ? FailureClass.MAPPING : FailureClass.VALIDATION,
-                    first.group(),
-                    all.toString(),
-                    stage,
-                    first.fillId() == null ? first.field() : first.fillId());
-        }
-
-        Done rejected(FailureClass failureClass, String cause, String message, String stage, String blame) {
-            return new Done(line(Outcome.REJECTED, 0, failureClass, cause, message, stage, blame), List.of());
-        }
-
-        private LedgerLine line(
-                Outcome outcome,
-                int rows,
-                FailureClass failureClass,
-                String cause,
-                String message,
-                String stage,
-                String blame) {
+        private LedgerLine line(Outcome outcome, int rows, Rejected why) {
             String keep = flow.call().delivery().keep();
             boolean kept = keep.equals("all")
                     || keep.equals("failures") && (outcome != Outcome.WRITTEN || ordinal <= 10 || note != null);
@@ -306,11 +406,11 @@ public final class RecordWork {
                     record == null ? "" : fingerprint(record),
                     outcome,
                     rows,
-                    failureClass,
-                    cause,
-                    message,
-                    stage,
-                    blame,
+                    why == null ? null : why.failureClass,
+                    why == null ? null : why.cause,
+                    why == null ? null : why.getMessage(),
+                    why == null ? null : why.stage,
+                    why == null ? null : why.blame,
                     note,
                     outcome == Outcome.WRITTEN ? null : record,
                     List.copyOf(attempts),

@@ -22,6 +22,127 @@ public final class Everything {
      */
     public record Made(String rowPath, List<Column> columns, List<Fill> fills) {}
 
+    /**
+     * One of several related tables.
+     *
+     * @param name a short name for it: that of the repeated element
+     * @param made its rows
+     */
+    public record Table(String name, Made made) {}
+
+    /**
+     * A nested document.
+     *
+     * @param columns its fields by their places
+     * @param fills what fills them
+     * @param groups the levels that repeat
+     */
+    public record Nested(List<Column> columns, List<Fill> fills, List<DocumentPlan.Group> groups) {}
+
+    /**
+     * Builds related tables: one for the reply, one for each repeated element, each row with a key made for it and the key
+     * of the row above.
+     */
+    public static List<Table> tables(SheetField reply, String variable) {
+        List<Table> tables = new ArrayList<>();
+        table(reply, reply.name().local(), "$" + variable, "", null, tables, 0);
+        return tables;
+    }
+
+    private static void table(
+            SheetField field, String name, String wire, String row, String above, List<Table> into, int depth) {
+        List<Column> columns = new ArrayList<>();
+        List<Fill> fills = new ArrayList<>();
+        columns.add(new Column("id", "id", ScalarType.STRING, null, true));
+        fills.add(Fill.key("k1", "id", wire));
+        if (above != null) {
+            String parent = above.substring(above.lastIndexOf('/') + 1).replaceFirst("^\\$", "") + "_id";
+            columns.add(new Column(snake(parent), snake(parent), ScalarType.STRING, null, true));
+            fills.add(Fill.key("k2", snake(parent), above));
+        }
+        List<Leaf> leaves = new ArrayList<>();
+        if (field.rule() != null) {
+            leaves.add(new Leaf(field, wire));
+        }
+        List<Leaf> repeated = new ArrayList<>();
+        own(field, wire, leaves, repeated, 0);
+        List<String> taken = new ArrayList<>(columns.stream().map(Column::name).toList());
+        leaves.forEach(leaf -> taken.add(snake(leaf.field().name().local())));
+        List<String> names = Layout.safeNames(taken);
+        int first = columns.size();
+        for (int i = 0; i < leaves.size(); i++) {
+            Leaf leaf = leaves.get(i);
+            String column = names.get(first + i);
+            columns.add(new Column(column, column, type(leaf.field().rule()), null, false));
+            fills.add(Fill.wire("w" + (i + 1), column, leaf.wire()));
+        }
+        into.add(new Table(snake(name), new Made(row, columns, fills)));
+        if (depth < 6 && into.size() < 12) {
+            for (Leaf each : repeated) {
+                table(each.field(), each.field().name().local(), each.wire(), each.wire(), wire, into, depth + 1);
+            }
+        }
+    }
+
+    /** Sorts what is below a field into what stands once and what repeats. */
+    private static void own(SheetField field, String wire, List<Leaf> leaves, List<Leaf> repeated, int depth) {
+        for (SheetField child : field.children()) {
+            if (child.kind() == SheetField.Kind.ANY
+                    || child.recursive()
+                    || depth > 12
+                    || leaves.size() > MOST_COLUMNS) {
+                continue;
+            }
+            String path = wire
+                    + (child.kind() == SheetField.Kind.ATTRIBUTE ? "/@" : "/")
+                    + child.name().local();
+            if (child.max() != 1) {
+                repeated.add(new Leaf(child, path));
+                continue;
+            }
+            if (child.rule() != null && child.document() == null) {
+                leaves.add(new Leaf(child, path));
+            }
+            own(child, path, leaves, repeated, depth + 1);
+        }
+    }
+
+    /** Builds one nested document of the whole reply. */
+    public static Nested nested(SheetField reply, String variable) {
+        Nested made = new Nested(new ArrayList<>(), new ArrayList<>(), new ArrayList<>());
+        nest(reply, "$" + variable, "", made, 0);
+        return made;
+    }
+
+    private static void nest(SheetField field, String wire, String place, Nested into, int depth) {
+        for (SheetField child : field.children()) {
+            if (child.kind() == SheetField.Kind.ANY
+                    || child.recursive()
+                    || depth > 12
+                    || into.columns().size() > MOST_COLUMNS) {
+                continue;
+            }
+            String local = child.name().local();
+            String path = wire + (child.kind() == SheetField.Kind.ATTRIBUTE ? "/@" : "/") + local;
+            String here = (place.isEmpty() ? "" : place + "/") + local;
+            boolean taken = into.columns().stream().anyMatch(c -> c.name().equals(here));
+            boolean repeats = child.max() != 1;
+            String as = Layout.safeNames(List.of(here.replace('/', '_'))).get(0);
+            if (repeats) {
+                into.groups().add(new DocumentPlan.Group(here, path, as));
+            }
+            String from = repeats ? "$" + as : path;
+            boolean text = child.rule() != null && child.document() == null;
+            boolean alone = child.children().isEmpty();
+            if (text && !taken && (alone || !repeats)) {
+                String name = alone ? here : here + "/text";
+                into.columns().add(new Column(name, name, type(child.rule()), null, false));
+                into.fills().add(Fill.wire("w" + (into.fills().size() + 1), name, from));
+            }
+            nest(child, from, here, into, depth + 1);
+        }
+    }
+
     private record Leaf(SheetField field, String wire) {}
 
     private Everything() {}
@@ -111,7 +232,7 @@ public final class Everything {
         if (leaves.size() >= MOST_COLUMNS || depth > 12) {
             return;
         }
-        if (field.rule() != null && depth > 0) {
+        if (field.rule() != null && field.document() == null && depth > 0) {
             leaves.add(new Leaf(field, wire));
         }
         for (SheetField child : field.children()) {

@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Queue;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.concurrent.Callable;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -85,14 +86,7 @@ public final class Expressions {
      * @throws ExpressionProblem with the column where it is wrong
      */
     public Compiled compile(String expression, Set<String> known) throws ExpressionProblem {
-        String bare = LITERAL.matcher(expression).replaceAll("''");
-        Matcher outside = OUTSIDE.matcher(bare);
-        if (outside.find()) {
-            throw new ExpressionProblem(
-                    outside.group(1)
-                            + "() is not allowed: expressions cannot reach files, addresses or the environment",
-                    0);
-        }
+        String bare = refuseOutside(expression);
         Set<String> used = variablesOf(expression);
         XPathCompiler compiler = processor.newXPathCompiler();
         compiler.setUnprefixedElementMatchingPolicy(UnprefixedElementMatchingPolicy.ANY_NAMESPACE);
@@ -110,14 +104,52 @@ public final class Expressions {
                         "$" + name + " is not known here; in reach are $" + String.join(", $", declared), 0);
             }
         }
+        XPathExecutable executable = compiled(() -> compiler.compile(expression));
+        List<String> needed = new ArrayList<>(used);
+        needed.retainAll(declared);
+        return new Compiled(executable, needed);
+    }
+
+    /** Compiles within the time an evaluation has: what is constant is worked out already here. */
+    static <T> T compiled(Callable<T> work) throws ExpressionProblem {
         try {
-            XPathExecutable executable = compiler.compile(expression);
-            List<String> needed = new ArrayList<>(used);
-            needed.retainAll(declared);
-            return new Compiled(executable, needed);
+            return Watchdog.within(LIMIT_MILLIS, work);
+        } catch (Watchdog.TooLong e) {
+            throw new ExpressionProblem(
+                    "took longer than " + LIMIT_MILLIS / 1000 + " seconds or too much memory to be read and was ended",
+                    0);
+        } catch (ExpressionProblem e) {
+            throw e;
         } catch (SaxonApiException e) {
             throw problem(e);
+        } catch (Exception e) {
+            // some texts the engine does not refuse but stumbles over
+            throw new ExpressionProblem("cannot be read: " + e.getMessage(), 0);
         }
+    }
+
+    /** Refuses functions that reach outside; returns the text without its literals and comments. */
+    static String refuseOutside(String text) throws ExpressionProblem {
+        String bare = LITERAL.matcher(text).replaceAll("''");
+        // in a stylesheet expressions stand inside quotes
+        Matcher outside = OUTSIDE.matcher(text.contains("http://www.w3.org/1999/XSL/Transform") ? text : bare);
+        if (outside.find()) {
+            throw new ExpressionProblem(
+                    outside.group(1)
+                            + "() is not allowed: expressions cannot reach files, addresses or the environment",
+                    0);
+        }
+        return bare;
+    }
+
+    Processor processor() {
+        return processor;
+    }
+
+    /** Returns a variable's node as the engine sees it, null when there is none. */
+    XdmNode seen(Scope scope, String variable) {
+        Node node = scope.get(variable);
+        return node == null ? null : new XdmNode(view(scope, node));
     }
 
     private static ExpressionProblem problem(SaxonApiException e) {
@@ -125,7 +157,10 @@ public final class Expressions {
         if (e.getCause() instanceof XPathException cause && cause.getLocator() != null) {
             column = Math.max(0, cause.getLocator().getColumnNumber());
         }
-        String message = String.valueOf(e.getMessage()).replaceAll("\\s+", " ").strip();
+        String message = String.valueOf(e.getMessage())
+                .replaceAll("Q\\{[^}]*}", "")
+                .replaceAll("\\s+", " ")
+                .strip();
         return new ExpressionProblem(message, column);
     }
 

@@ -49,19 +49,18 @@ public final class FillPlan {
             List<Fill> fills,
             Set<String> known,
             Expressions expressions) {
-        return compile(contract, message, version, fills, known, expressions, MessageStyle.PLAIN);
+        return compile(contract, message, version, fills, known, MappingContext.of(expressions));
     }
 
-    /** Compiles the fills of a message, written as a service wants it. */
+    /** Compiles the fills of a message with everything they may use. */
     public static FillPlan compile(
             Contract contract,
             Message message,
             SoapVersion version,
             List<Fill> fills,
             Set<String> known,
-            Expressions expressions,
-            MessageStyle style) {
-        return new PlanCompiler(contract, version, fills, known, expressions, style).compile(message);
+            MappingContext context) {
+        return new PlanCompiler(contract, version, fills, known, context).compile(message);
     }
 
     /** Returns what is wrong with the mapping itself, before any record: required fields unfilled, bad expressions. */
@@ -84,14 +83,15 @@ public final class FillPlan {
     public Map<String, Computed> values(Scope scope, ByteOut out) {
         Writing writing = new Writing(scope, out, new LinkedHashMap<>());
         writing.all(this);
-        for (MappingProblem problem : writing.problems) {
-            Computed before = writing.values.get(problem.field());
-            if (before == null || before.problem() == null) {
-                writing.values.put(
-                        problem.field(), new Computed(before == null ? problem.value() : before.value(), problem));
-            }
-        }
-        return writing.values;
+        return writing.told();
+    }
+
+    /** Returns the elements that do not depend on each other: none is there because of another. */
+    List<PlanElement> parts() {
+        List<PlanElement> found = new ArrayList<>();
+        headers.forEach(element -> element.parts(found));
+        body.forEach(element -> element.parts(found));
+        return found;
     }
 
     /**
@@ -104,15 +104,31 @@ public final class FillPlan {
 
     /** One pass over the plan. */
     static final class Writing {
-        final ByteOut out;
+        ByteOut out;
         final List<MappingProblem> problems = new ArrayList<>();
         final Map<String, Computed> values;
         Scope scope;
+        /** How many values came from the record so far. */
+        int data;
+        /** How many constants were written so far. */
+        int constants;
 
         Writing(Scope scope, ByteOut out, Map<String, Computed> values) {
             this.scope = scope;
             this.out = out;
             this.values = values;
+        }
+
+        /** Returns the values with what is wrong with them. */
+        Map<String, Computed> told() {
+            for (MappingProblem problem : problems) {
+                Computed before = values.get(problem.field());
+                if (before == null || before.problem() == null) {
+                    String value = before == null || before.value().isEmpty() ? problem.value() : before.value();
+                    values.put(problem.field(), new Computed(value, problem));
+                }
+            }
+            return values;
         }
 
         void all(FillPlan plan) {

@@ -10,11 +10,11 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
-import java.util.TreeSet;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Message;
 import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.schema.ElementDecl;
+import wirekettle.core.schema.EmbeddedShape;
 import wirekettle.core.schema.Picks;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.SheetPath;
@@ -34,26 +34,22 @@ final class PlanCompiler {
     private final Set<String> filledAbove = new HashSet<>();
     private final Picks picks;
     private final Set<String> known;
-    private final Expressions expressions;
+    private final MappingContext context;
+    private final Map<String, EmbeddedShape> documents;
     private final MessageStyle style;
     private final Map<String, String> wanted;
-    private final Map<String, String> prefixes = new LinkedHashMap<>();
+    private Map<String, String> prefixes = new LinkedHashMap<>();
     private final List<MappingProblem> design = new ArrayList<>();
     private final Set<String> placed = new HashSet<>();
     private boolean encoded;
 
-    PlanCompiler(
-            Contract contract,
-            SoapVersion version,
-            List<Fill> fills,
-            Set<String> known,
-            Expressions expressions,
-            MessageStyle style) {
+    PlanCompiler(Contract contract, SoapVersion version, List<Fill> fills, Set<String> known, MappingContext context) {
         this.contract = contract;
         this.version = version;
         this.known = known;
-        this.expressions = expressions;
-        this.style = style;
+        this.context = context;
+        this.style = context.style();
+        this.documents = EmbeddedDocument.shapes(context.documents(), "request");
         this.wanted = style.prefixes() == MessageStyle.Prefixes.CONTRACT ? contract.prefixes() : Map.of();
         for (Fill fill : fills) {
             byTarget.put(fill.target(), fill);
@@ -113,7 +109,7 @@ final class PlanCompiler {
     }
 
     private SheetField root(ElementDecl declaration) {
-        return picks.inPlaceOf(contract.sheet(declaration)).get(0);
+        return picks.inPlaceOf(contract.sheet(declaration, documents)).get(0);
     }
 
     private String declarations() {
@@ -180,28 +176,119 @@ final class PlanCompiler {
             element.array(prefix(SoapEncoding.NAMESPACE) + ":arrayType=\"" + qualified(field.arrayOf()));
         }
         Fill fill = byTarget.get(path);
-        Set<String> inside = inReach;
-        if (fill != null && fill.repeat() != null) {
-            element.repeat(fill, inReach, design);
-            if (inReach != null) {
-                inside = new TreeSet<>(inReach);
-                inside.add(fill.as() == null ? "item" : fill.as());
-            }
-        } else if (fill != null && fill.picks()) {
-            element.pick(fill.id());
-        } else if (fill != null) {
-            element.fill(fill, source(fill, path, inReach));
-        }
+        Set<String> inside = fill == null ? inReach : filled(element, field, fill, inReach);
         for (SheetField child : inOrder(field.children())) {
             boolean filled = filledAbove.contains(child.path());
-            if (child.kind() == SheetField.Kind.ATTRIBUTE && (filled || child.required())) {
+            if (child.embedded()) {
+                if (filled) {
+                    document(element, field, documentRoot(child, inside));
+                }
+            } else if (child.kind() == SheetField.Kind.ANY && filled) {
+                placed.add(child.path());
+                child.children().forEach(root -> element.children.add(documentRoot(root, inside)));
+            } else if (child.kind() == SheetField.Kind.ATTRIBUTE && (filled || child.required())) {
                 element.attributes.add(element(child, inside, ""));
             } else if (child.kind() == SheetField.Kind.ELEMENT && (filled || needed(child))) {
-                element.children.add(element(child, inside, field.name().namespace()));
+                child(element, element(child, inside, field.name().namespace()), child);
             }
         }
         check(field, fill, element);
+        element.complete(fill);
         return element;
+    }
+
+    /** Several fields picked for one place are alternatives: the first whose condition is true is written. */
+    private void child(PlanElement parent, PlanElement made, SheetField field) {
+        int at = parent.children.size() - 1;
+        PlanElement last = at < 0 ? null : parent.children.get(at);
+        if (last == null || !last.alternativeTo(field)) {
+            parent.children.add(made);
+        } else if (last.conditional()) {
+            last.otherwise(made);
+        } else if (made.conditional()) {
+            made.otherwise(last);
+            parent.children.set(at, made);
+        } else {
+            design.add(new MappingProblem(
+                    made.path, "", null, "pick", "is picked beside another for the same place: give one a condition"));
+        }
+    }
+
+    /** A field of any type holds an XML document as it is, one of text holds it as text. */
+    private static void document(PlanElement element, SheetField field, PlanElement root) {
+        boolean asText = field.rule() != null
+                || field.document().json()
+                || !field.document().wraps().isEmpty();
+        if (asText) {
+            element.document(new PlanDocument(field.document(), root));
+        } else {
+            element.children.add(root);
+        }
+    }
+
+    /** A document stands on its own: it declares the namespaces it uses, and nothing of the message around it. */
+    private PlanElement documentRoot(SheetField root, Set<String> inReach) {
+        Map<String, String> around = prefixes;
+        boolean encodedAround = encoded;
+        prefixes = new LinkedHashMap<>();
+        encoded = false;
+        PlanElement made = element(root, inReach, "");
+        made.declare(declarations());
+        made.optional();
+        prefixes = around;
+        encoded = encodedAround;
+        return made;
+    }
+
+    /** Gives an element what its fill says; returns what is known inside it. */
+    private Set<String> filled(PlanElement element, SheetField field, Fill fill, Set<String> inReach) {
+        Set<String> inside = inReach;
+        try {
+            if (fill.when() != null && !fill.when().isBlank()) {
+                element.when(context.expressions().compile(fill.when(), inReach));
+            }
+            if (fill.repeat() != null) {
+                inside = RepeatedNodes.inside(fill, inReach);
+                element.repeat(fill.id(), RepeatedNodes.of(fill, context.expressions(), inReach));
+                if (field.rule() != null && field.document() == null) {
+                    element.fill(fill.id(), CompiledFill.of(eachValue(fill), context, inside));
+                }
+            } else if (fill.picks()) {
+                element.pick(fill.id());
+            } else if (fill.copy() != null) {
+                ValueSource.path(fill.copy(), inReach);
+                new SubtreeCopy(this::added, byTarget::containsKey).of(fill, field);
+            } else if (Boolean.TRUE.equals(fill.nil())) {
+                element.nil(fill.id());
+                if (!field.nillable()) {
+                    problem(field, fill, "invalid", "is not nillable, and its fill always sends nil");
+                }
+            } else {
+                element.fill(fill.id(), CompiledFill.of(fill, context, inReach));
+            }
+        } catch (ExpressionProblem e) {
+            problem(field, fill, "expression", e.getMessage());
+            element.broken(fill.id(), e);
+        }
+        return inside;
+    }
+
+    /** A repeated field of text holds the text of each node, unless the fill says more. */
+    private static Fill eachValue(Fill fill) {
+        boolean says = fill.wire() != null || fill.expression() != null || fill.join() != null;
+        Fill plain = Fill.wire(fill.id(), fill.target(), "$" + RepeatedNodes.variable(fill));
+        return says ? fill : plain.with(fill.format()).with(fill.lookUp()).with(fill.whenEmpty());
+    }
+
+    /** Takes a fill that follows from another. */
+    private void added(Fill fill) {
+        byTarget.put(fill.target(), fill);
+        order.putIfAbsent(fill.target(), order.size());
+        above(fill.target());
+    }
+
+    private void problem(SheetField field, Fill fill, String code, String message) {
+        design.add(new MappingProblem(field.path(), "", fill.id(), code, message));
     }
 
     private List<SheetField> inOrder(List<SheetField> declared) {
@@ -236,7 +323,9 @@ final class PlanCompiler {
         for (List<SheetField> group : groups.values()) {
             SheetField.Choice choice = group.get(0).choice();
             element.choice(choice);
-            boolean any = group.stream().anyMatch(f -> picks.uses(path, f.name()) || substituted(path, f));
+            boolean any = group.stream()
+                    .anyMatch(
+                            f -> filledAbove.contains(f.path()) || picks.uses(path, f.name()) || substituted(path, f));
             if (choice.required() && !any && certain(field)) {
                 List<String> names =
                         group.stream().limit(5).map(f -> f.name().local()).toList();
@@ -272,31 +361,7 @@ final class PlanCompiler {
         return true;
     }
 
-    private ValueSource source(Fill fill, String path, Set<String> inReach) {
-        try {
-            ValueSource.conversion(fill);
-            return ValueSource.of(fill, expressions, inReach);
-        } catch (ExpressionProblem e) {
-            design.add(new MappingProblem(path, "", fill.id(), "expression", e.getMessage()));
-            return new Broken(e);
-        }
-    }
-
     private static byte[] bytes(String text) {
         return text.getBytes(StandardCharsets.UTF_8);
-    }
-
-    /** Stands where an expression did not compile: every record fails with the reason. */
-    private static final class Broken extends ValueSource {
-        private final ExpressionProblem problem;
-
-        Broken(ExpressionProblem problem) {
-            this.problem = problem;
-        }
-
-        @Override
-        String raw(Scope scope) throws ExpressionProblem {
-            throw problem;
-        }
     }
 }

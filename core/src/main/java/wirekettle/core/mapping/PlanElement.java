@@ -3,23 +3,21 @@ package wirekettle.core.mapping;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Set;
 import wirekettle.core.mapping.FillPlan.Computed;
 import wirekettle.core.mapping.FillPlan.Writing;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.ValueRule;
-import wirekettle.core.value.Conversion;
-import wirekettle.core.value.ConversionException;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.XmlText;
 
-/** One element or attribute of a plan, its tags ready as bytes. Immutable once the plan is compiled. */
+/** One element or attribute of a plan: its bytes around the value, where the value comes from, what it may be. */
 final class PlanElement {
     final List<PlanElement> attributes = new ArrayList<>();
     final List<PlanElement> children = new ArrayList<>();
-    private final String path;
+    final String path;
+    private final SheetField field;
     private final boolean attribute;
-    private final boolean required;
+    private boolean required;
     private final boolean nillable;
     private final String fixed;
     private final ValueRule rule;
@@ -27,19 +25,24 @@ final class PlanElement {
     private byte[] open;
     private final byte[] close;
     private String fillId;
-    private ValueSource source;
-    private Conversion conversion;
-    private WirePath repeat;
-    private String as;
+    private CompiledFill fill;
+    private RepeatedNodes repeat;
+    private Expressions.Compiled when;
+    private PlanElement otherwise;
+    private PlanDocument document;
     private boolean picked;
+    private boolean alwaysNil;
+    private ExpressionProblem broken;
     private final boolean sendEmpty;
-    private final SheetField.Choice branch;
     private final List<SheetField.Choice> choices = new ArrayList<>(0);
     private byte[] array;
+    private ChildRules rules;
+    private boolean varies;
+    private Fill own;
 
     PlanElement(String path, String tag, String endTag, SheetField field, boolean sendEmpty) {
         this.sendEmpty = sendEmpty;
-        this.branch = field.choice();
+        this.field = field;
         this.path = path;
         this.attribute = field.kind() == SheetField.Kind.ATTRIBUTE;
         this.required = field.parent() == null || field.required();
@@ -62,6 +65,21 @@ final class PlanElement {
 
     void declare(String namespaces) {
         open = bytes(new String(open, StandardCharsets.UTF_8) + namespaces);
+        if (otherwise != null) {
+            otherwise.declare(namespaces);
+        }
+    }
+
+    /** All children and choices are there; {@code filled} is the fill of the element itself, or null. */
+    void complete(Fill filled) {
+        own = filled;
+        boolean constant = filled != null && filled.constant() != null;
+        varies = repeat != null
+                || fill != null && !constant
+                || document != null && document.varies()
+                || children.stream().anyMatch(PlanElement::varies)
+                || attributes.stream().anyMatch(PlanElement::varies);
+        rules = ChildRules.of(choices, children);
     }
 
     /** The element is wanted whenever its parent is written. */
@@ -76,98 +94,219 @@ final class PlanElement {
     }
 
     /** The element is a SOAP array: {@code attribute} is the start of the attribute that names and counts its items. */
-    void array(String attribute) {
-        array = bytes(" " + attribute + "[");
+    void array(String attributeStart) {
+        array = bytes(" " + attributeStart + "[");
     }
 
-    void fill(Fill fill, ValueSource from) {
-        fillId = fill.id();
-        source = from;
-        try {
-            conversion = ValueSource.conversion(fill);
-        } catch (ExpressionProblem e) {
-            conversion = null; // said already as a design problem
+    /** The element's value comes from a fill. */
+    void fill(String id, CompiledFill from) {
+        fillId = id;
+        fill = from;
+    }
+
+    /** The element is always nil. */
+    void nil(String id) {
+        fillId = id;
+        alwaysNil = true;
+        picked = true;
+    }
+
+    /** The element is written once for each of some nodes. */
+    void repeat(String id, RepeatedNodes nodes) {
+        fillId = id;
+        repeat = nodes;
+    }
+
+    /** The element is written only for some records, another in its place for the others; that may be null. */
+    void when(Expressions.Compiled condition) {
+        when = condition;
+    }
+
+    void otherwise(PlanElement other) {
+        if (otherwise == null) {
+            otherwise = other;
+        } else {
+            otherwise.otherwise(other);
         }
     }
 
-    void repeat(Fill fill, Set<String> known, List<MappingProblem> design) {
-        fillId = fill.id();
-        as = fill.as() == null ? "item" : fill.as();
-        try {
-            repeat = WirePath.parse(fill.repeat());
-            if (known != null && !known.contains(repeat.variable())) {
-                design.add(new MappingProblem(
-                        path, "", fillId, "expression", "$" + repeat.variable() + " is not known here"));
-            }
-        } catch (IllegalArgumentException e) {
-            design.add(new MappingProblem(path, "", fillId, "expression", e.getMessage()));
+    /** The element's value is a document. */
+    void document(PlanDocument inside) {
+        document = inside;
+    }
+
+    /** The fill cannot work: every record fails with the reason. */
+    void broken(String id, ExpressionProblem why) {
+        fillId = id;
+        broken = why;
+        picked = true;
+    }
+
+    /** Tells whether a field picked for the same place is written where this one is not. */
+    boolean alternativeTo(SheetField other) {
+        return field.declaredField() == other.declaredField()
+                && field.occurrence() == other.occurrence()
+                && !field.path().equals(other.path());
+    }
+
+    /** Tells whether anything at or below it comes from the record. */
+    boolean varies() {
+        return varies || otherwise != null && otherwise.varies();
+    }
+
+    /** It is left out when it has no content, whatever the schema it comes from says of it alone. */
+    void optional() {
+        required = false;
+    }
+
+    /** Writes it wanted or not: a document its field needs. */
+    boolean write(Writing writing, boolean must) {
+        return must && when == null && repeat == null ? once(writing, true) : write(writing) > 0;
+    }
+
+    /** Tells whether it is written for some records only. */
+    boolean conditional() {
+        return when != null;
+    }
+
+    /** Tells whether it may be written on its own: nothing beside it depends on whether it is there. */
+    boolean alone() {
+        return field.choice() == null && otherwise == null && when == null;
+    }
+
+    /** Tells whether it is only there to hold its children: it is always written, once. */
+    boolean plainBranch() {
+        return required
+                && fill == null
+                && repeat == null
+                && when == null
+                && otherwise == null
+                && document == null
+                && !alwaysNil
+                && broken == null
+                && choices.isEmpty()
+                && attributes.isEmpty()
+                && array == null
+                && !children.isEmpty()
+                && children.stream().allMatch(child -> child.alone() && child.counted() == null);
+    }
+
+    /** Adds the parts of the message at or below this element that do not depend on each other. */
+    void parts(List<PlanElement> into) {
+        if (plainBranch()) {
+            children.forEach(child -> child.parts(into));
+        } else {
+            into.add(this);
+        }
+    }
+
+    /** Adds the fills at and below this element. */
+    void collect(List<Fill> into) {
+        if (own != null) {
+            into.add(own);
+        }
+        attributes.forEach(each -> each.collect(into));
+        children.forEach(each -> each.collect(into));
+        if (otherwise != null) {
+            otherwise.collect(into);
+        }
+        if (document != null) {
+            document.collect(into);
         }
     }
 
     /** Writes the element; an optional one without any content is left out again. Returns how often it was written. */
     int write(Writing writing) {
+        if (broken != null) {
+            problem(writing, "", "expression", broken.getMessage());
+        }
+        if (when != null && !applies(writing)) {
+            return otherwise == null ? missing(writing) : otherwise.write(writing);
+        }
         if (repeat == null) {
             return once(writing, required || picked) ? 1 : 0;
         }
         Scope outer = writing.scope;
-        List<List<Node>> chains = repeat.chains(outer);
-        for (List<Node> chain : chains) {
-            writing.scope = outer.with(as, chain.get(chain.size() - 1));
+        List<Node> nodes;
+        try {
+            nodes = repeat.nodes(outer);
+        } catch (FillFailure e) {
+            writing.problems.add(e.of(path, fillId));
+            return 0;
+        }
+        writing.data += nodes.size();
+        for (int i = 0; i < nodes.size(); i++) {
+            writing.scope = repeat.scope(outer, nodes.get(i));
             once(writing, true);
         }
         writing.scope = outer;
         if (writing.values != null) {
-            writing.values.putIfAbsent(path, new Computed(chains.size() + "×", null));
+            writing.values.putIfAbsent(path, new Computed(nodes.size() + "×", null));
         }
-        if (chains.isEmpty() && required) {
+        if (nodes.isEmpty() && required) {
             problem(writing, "", "required", "is required and nothing repeats here");
         }
-        return chains.size();
+        return nodes.size();
+    }
+
+    private boolean applies(Writing writing) {
+        try {
+            return when.test(writing.scope);
+        } catch (ExpressionProblem e) {
+            problem(writing, "", "expression", "its condition: " + e.getMessage());
+            return false;
+        }
+    }
+
+    /** Nothing is written because no condition is true for the record. */
+    private int missing(Writing writing) {
+        if (required) {
+            problem(writing, "", "required", "is required and its condition is not true for this record");
+        }
+        record(writing, "");
+        return 0;
     }
 
     private boolean once(Writing writing, boolean must) {
         int mark = writing.out.length();
         int problemMark = writing.problems.size();
         writing.out.raw(open);
-        boolean content = false;
+        int data = writing.data;
+        int constants = writing.constants;
         for (int i = 0; i < attributes.size(); i++) {
-            content |= attributes.get(i).attribute(writing);
+            attributes.get(i).attribute(writing);
         }
         int afterTag = writing.out.length();
-        if (source != null || fixed != null || leaf && children.isEmpty()) {
-            String value = value(writing, must);
-            if (value == null && !content && !must && !(sendEmpty && source != null)) {
-                undo(writing, mark, problemMark);
-                return false;
-            }
-            if (value == null && must && nillable && writing.problems.size() == problemMark) {
-                writing.out.raw(NIL);
-                return true;
-            }
-            writing.out.raw(END);
-            writing.out.text(value == null ? "" : value, false);
-            writing.out.raw(close);
+        if (alwaysNil) {
+            writing.data++;
+            record(writing, "nil");
+            writing.out.raw(NIL);
             return true;
+        }
+        if (fill != null || document != null || fixed != null || leaf && children.isEmpty()) {
+            return text(writing, must, mark, problemMark, data, constants);
         }
         writing.out.raw(END);
         int start = writing.out.length();
         int items = 0;
-        int[] written = choices.isEmpty() ? null : new int[choices.size()];
+        ChildRules.Tally tally = rules == null ? null : rules.start();
         for (int i = 0; i < children.size(); i++) {
             PlanElement child = children.get(i);
             int times = child.write(writing);
             items += times;
-            content |= times > 0 && child.carriesData();
-            if (times > 0 && written != null && child.branch != null) {
-                choose(writing, written, child);
+            if (tally != null) {
+                tally.child(writing, i, times);
             }
         }
-        if (!content && !must) {
+        if (!must && !content(writing, data, constants)) {
             undo(writing, mark, problemMark);
             return false;
         }
-        if (written != null) {
-            chosen(writing, written);
+        if (picked) {
+            writing.data++;
+        }
+        if (tally != null) {
+            tally.done(writing, this);
         }
         if (writing.out.length() == start) {
             writing.out.back(afterTag);
@@ -181,35 +320,49 @@ final class PlanElement {
         return true;
     }
 
-    private void choose(Writing writing, int[] written, PlanElement child) {
-        for (int i = 0; i < written.length; i++) {
-            SheetField.Choice choice = choices.get(i);
-            if (choice.group() == child.branch.group()) {
-                boolean other = written[i] != 0 && written[i] != child.branch.branch();
-                if (other && !choice.repeats()) {
-                    writing.problems.add(new MappingProblem(
-                            child.path,
-                            "",
-                            child.fillId,
-                            "choice",
-                            "has a value beside another branch of its choice; only one of them may be sent"));
-                }
-                written[i] = child.branch.branch();
-            }
-        }
+    /** Tells whether anything of the record came into the element; where only constants could, they count. */
+    private boolean content(Writing writing, int data, int constants) {
+        return writing.data > data || !varies && writing.constants > constants;
     }
 
-    private void chosen(Writing writing, int[] written) {
-        for (int i = 0; i < written.length; i++) {
-            if (written[i] == 0 && choices.get(i).required()) {
-                problem(writing, "", "choice", "needs one branch of its choice, and the record has a value for none");
+    private boolean text(Writing writing, boolean must, int mark, int problemMark, int data, int constants) {
+        if (document != null) {
+            boolean written = document.text(writing, must, END, close);
+            if (!written) {
+                undo(writing, mark, problemMark);
             }
+            return written;
         }
+        String value = value(writing, must);
+        String how = fill == null ? "" : fill.whenEmpty();
+        boolean nil = value == null && how.equals("nil");
+        boolean send = value == null && fill != null && (how.equals("send") || sendEmpty && how.isEmpty());
+        if (nil || send) {
+            writing.data++;
+        }
+        if (!must && !content(writing, data, constants)) {
+            undo(writing, mark, problemMark);
+            return false;
+        }
+        if (nil || value == null && must && nillable && !send && writing.problems.size() == problemMark) {
+            writing.out.raw(NIL);
+            return true;
+        }
+        writing.out.raw(END);
+        writing.out.text(value == null ? "" : value, false);
+        writing.out.raw(close);
+        return true;
     }
 
-    /** A child that is there only because the schema requires it does not keep its optional parent alive. */
-    private boolean carriesData() {
-        return source != null || repeat != null || picked || children.stream().anyMatch(PlanElement::carriesData);
+    /** Returns the declared field whose occurrences have to be counted, null when that cannot go wrong. */
+    SheetField counted() {
+        SheetField declared = field.declaredField();
+        boolean bounded = declared.max() > 0 || declared.min() > 1;
+        return repeat != null && bounded ? declared : null;
+    }
+
+    SheetField field() {
+        return field;
     }
 
     private void undo(Writing writing, int mark, int problemMark) {
@@ -222,22 +375,25 @@ final class PlanElement {
         }
     }
 
-    private boolean attribute(Writing writing) {
+    private void attribute(Writing writing) {
+        if (when != null && !applies(writing)) {
+            missing(writing);
+            return;
+        }
         int mark = writing.out.length();
         writing.out.raw(open);
         String value = value(writing, required);
         if (value == null) {
             writing.out.back(mark);
-            return false;
+            return;
         }
         writing.out.text(value, true);
         writing.out.raw(close);
-        return source != null;
     }
 
     /** Returns the checked value; null when there is none. What is wrong goes to the problems. */
     private String value(Writing writing, boolean must) {
-        if (source == null) {
+        if (fill == null) {
             if (fixed == null && must && rule != null && !nillable) {
                 problem(writing, "", "required", "is required and not filled");
             }
@@ -245,31 +401,36 @@ final class PlanElement {
         }
         String value;
         try {
-            value = ValueSource.value(source, conversion, writing.scope);
-        } catch (ConversionException e) {
-            problem(
-                    writing,
-                    e.value(),
-                    "conversion",
-                    e.getMessage().substring(e.value().length() + 3));
-            return e.value();
-        } catch (ExpressionProblem e) {
-            problem(writing, "", "expression", e.getMessage());
-            return null;
+            value = fill.value(writing.scope);
+        } catch (FillFailure e) {
+            MappingProblem problem = e.of(path, fillId);
+            writing.problems.add(problem);
+            writing.data++;
+            return problem.value().isEmpty() ? null : problem.value();
         }
         if (value == null || value.isEmpty()) {
-            if (must && !nillable) {
+            String how = fill.whenEmpty();
+            if (how.equals("reject")) {
+                problem(writing, "", "rejected", "has no value for this record, and its fill says to reject it");
+            } else if (how.equals("nil") && !nillable) {
+                problem(writing, "", "invalid", "is not nillable, and the record has no value for it");
+            } else if (must && !nillable && !(how.equals("send") && rule != null && rule.problem("") == null)) {
                 problem(writing, "", "empty", "is required and the record has no value for it");
             }
             record(writing, "");
             return null;
         }
-        record(writing, value);
+        if (varies) {
+            writing.data++;
+        } else {
+            writing.constants++;
+        }
+        record(writing, fill.shown(value));
         String wrong = rule == null ? null : rule.problem(value);
         if (wrong != null) {
-            problem(writing, value, "invalid", wrong);
+            problem(writing, fill.shown(value), "invalid", wrong);
         } else if (XmlText.firstInvalid(value) >= 0) {
-            problem(writing, value, "invalid", "holds a character XML cannot carry");
+            problem(writing, fill.shown(value), "invalid", "holds a character XML cannot carry");
         }
         return value;
     }
@@ -280,7 +441,7 @@ final class PlanElement {
         }
     }
 
-    private void problem(Writing writing, String value, String code, String message) {
+    void problem(Writing writing, String value, String code, String message) {
         writing.problems.add(new MappingProblem(path, value, fillId, code, message));
     }
 }

@@ -3,8 +3,6 @@ package wirekettle.core.mapping;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
-import wirekettle.core.value.Conversion;
-import wirekettle.core.value.ConversionException;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.ScalarType;
 
@@ -12,7 +10,7 @@ import wirekettle.core.value.ScalarType;
  * Turns what is in reach after a call into rows. One row for each node of the row path, or one row a record. A wire
  * that shares its beginning with the row path follows the current row and its ancestors. Safe for several threads.
  */
-public final class RecordPlan {
+public final class RecordPlan implements RowMaker {
     /**
      * A column of the target and what fills it.
      *
@@ -22,7 +20,7 @@ public final class RecordPlan {
      */
     public record Target(Fill fill, ScalarType type, boolean required) {}
 
-    private record Compiled(Target target, WirePath wire, int shared, ValueSource source, Conversion conversion) {}
+    private record Compiled(Target target, WirePath wire, int shared, CompiledFill fill, Expressions.Compiled when) {}
 
     private final WirePath rows;
     private final List<Compiled> columns = new ArrayList<>();
@@ -34,7 +32,7 @@ public final class RecordPlan {
      * @param rowPath the repeating element, null or empty for one row a record
      * @param known the variables in reach, null when any is accepted
      */
-    public RecordPlan(String rowPath, List<Target> targets, Set<String> known, Expressions expressions) {
+    public RecordPlan(String rowPath, List<Target> targets, Set<String> known, MappingContext context) {
         rows = rowPath == null || rowPath.isBlank() ? null : WirePath.parse(rowPath);
         Set<String> inReach = known;
         if (known != null && rows != null) {
@@ -46,25 +44,27 @@ public final class RecordPlan {
             try {
                 WirePath wire = fill.wire() == null ? null : WirePath.parse(fill.wire());
                 int shared = wire == null || rows == null ? -1 : rows.sharedWith(wire);
-                ValueSource source = ValueSource.of(fill, expressions, inReach);
-                columns.add(new Compiled(target, wire, shared, source, ValueSource.conversion(fill)));
+                Expressions.Compiled when = fill.when() == null || fill.when().isBlank()
+                        ? null
+                        : context.expressions().compile(fill.when(), inReach);
+                columns.add(new Compiled(target, wire, shared, CompiledFill.of(fill, context, inReach), when));
             } catch (ExpressionProblem | IllegalArgumentException e) {
                 design.add(new MappingProblem(fill.target(), "", fill.id(), "expression", e.getMessage()));
             }
         }
     }
 
-    /** Returns what is wrong with the mapping itself. */
+    @Override
     public List<MappingProblem> designProblems() {
         return List.copyOf(design);
     }
 
-    /** Returns the columns' names in order. */
+    @Override
     public List<String> names() {
         return columns.stream().map(c -> c.target().fill().target()).toList();
     }
 
-    /** Returns the rows for one record, values in column order (null for none); problems are added. */
+    @Override
     public List<String[]> rows(Scope scope, List<MappingProblem> problems) {
         List<String[]> made = new ArrayList<>();
         if (rows == null) {
@@ -88,18 +88,15 @@ public final class RecordPlan {
     private static String value(Compiled column, Scope scope, List<Node> chain, List<MappingProblem> problems) {
         Fill fill = column.target().fill();
         try {
-            String value;
-            if (column.shared() >= 0) {
-                Node node = column.wire().first(chain.get(column.shared()), column.shared());
-                value = node == null || node.nil() ? null : node.text();
-                if (value != null && !value.isEmpty() && column.conversion() != null) {
-                    value = column.conversion().convert(value);
-                }
-            } else {
-                value = ValueSource.value(column.source(), column.conversion(), scope);
+            String value = null;
+            if (column.when() == null || column.when().test(scope)) {
+                value = column.shared() < 0
+                        ? column.fill().value(scope)
+                        : column.fill().finished(shared(column, chain), scope);
             }
             if (value == null || value.isEmpty()) {
-                if (column.target().required()) {
+                boolean reject = column.fill().whenEmpty().equals("reject");
+                if (column.target().required() || reject) {
                     problems.add(new MappingProblem(
                             fill.target(), "", fill.id(), "empty", "is required and the reply has no value for it"));
                 }
@@ -110,13 +107,20 @@ public final class RecordPlan {
                 problems.add(new MappingProblem(fill.target(), value, fill.id(), "invalid", wrong));
             }
             return value;
-        } catch (ConversionException e) {
-            String message = e.getMessage().substring(e.value().length() + 3);
-            problems.add(new MappingProblem(fill.target(), e.value(), fill.id(), "conversion", message));
-            return e.value();
+        } catch (FillFailure e) {
+            MappingProblem problem = e.of(fill.target(), fill.id());
+            problems.add(problem);
+            return problem.value().isEmpty() ? null : problem.value();
         } catch (ExpressionProblem e) {
-            problems.add(new MappingProblem(fill.target(), "", fill.id(), "expression", e.getMessage()));
+            problems.add(
+                    new MappingProblem(fill.target(), "", fill.id(), "expression", "its condition: " + e.getMessage()));
             return null;
         }
+    }
+
+    /** A wire that begins as the row path does follows the row and what is above it. */
+    private static String shared(Compiled column, List<Node> chain) {
+        Node node = column.wire().first(chain.get(column.shared()), column.shared());
+        return node == null || node.nil() ? null : node.text();
     }
 }

@@ -11,7 +11,7 @@ import wirekettle.core.value.Name;
 import wirekettle.core.value.ScalarType;
 
 /** Checks the text of a target column against its type, by the lexical rules of XML Schema. */
-final class ScalarCheck {
+public final class ScalarCheck {
     private static final Map<ScalarType, ValueRule> RULES = new EnumMap<>(ScalarType.class);
 
     static {
@@ -28,6 +28,11 @@ final class ScalarCheck {
 
     private static TypeUse type(String local) {
         return TypeUse.named(new Name(BuiltIn.XSD, local));
+    }
+
+    /** Returns what a column of a type may hold, null for any text. */
+    public static ValueRule rule(ScalarType type) {
+        return RULES.get(type);
     }
 
     static String problem(ScalarType type, String value) {

@@ -3,6 +3,7 @@ package wirekettle.core.mapping;
 import java.util.HashMap;
 import java.util.IdentityHashMap;
 import java.util.Map;
+import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.value.Node;
 
 /** The variables in reach at one point: {@code $loan}, {@code $reply}, {@code $run}. For one thread. */
@@ -10,23 +11,31 @@ public final class Scope {
     private final Scope outer;
     private final String name;
     private final Node node;
-    private final Map<Node, ViewedNode> views;
+    private final Whole whole;
 
-    private Scope(Scope outer, String name, Node node, Map<Node, ViewedNode> views) {
+    /** What all scopes of one record share. */
+    private record Whole(Map<Node, ViewedNode> views, Secrets secrets) {}
+
+    private Scope(Scope outer, String name, Node node, Whole whole) {
         this.outer = outer;
         this.name = name;
         this.node = node;
-        this.views = views;
+        this.whole = whole;
     }
 
-    /** Returns an empty scope. */
+    /** Returns an empty scope that knows no secret. */
     public static Scope empty() {
-        return new Scope(null, "", null, new IdentityHashMap<>());
+        return of(Secrets.NONE);
+    }
+
+    /** Returns an empty scope that takes the values of secrets from somewhere. */
+    public static Scope of(Secrets secrets) {
+        return new Scope(null, "", null, new Whole(new IdentityHashMap<>(), secrets));
     }
 
     /** Returns a scope that has one variable more; an inner variable hides an outer one of the same name. */
     public Scope with(String variable, Node value) {
-        return new Scope(this, variable, value, views);
+        return new Scope(this, variable, value, whole);
     }
 
     /** Returns the variable's node, or null. */
@@ -50,7 +59,12 @@ public final class Scope {
         return all;
     }
 
+    /** Returns the value of a secret. */
+    String secret(String secret) {
+        return whole.secrets().text(secret);
+    }
+
     Map<Node, ViewedNode> views() {
-        return views;
+        return whole.views();
     }
 }

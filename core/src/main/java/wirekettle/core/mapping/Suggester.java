@@ -2,9 +2,10 @@ package wirekettle.core.mapping;
 
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.HashMap;
 import java.util.HashSet;
+import java.util.LinkedHashSet;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import wirekettle.core.schema.ValueRule;
@@ -12,30 +13,15 @@ import wirekettle.core.value.Conversion;
 import wirekettle.core.value.ConversionException;
 import wirekettle.core.value.ValueFormat;
 
-/** Proposes wires by names, types and sample values: one best assignment over all fields, each with a reason. */
+/**
+ * Proposes wires by names, what stands around them, documentation, types, sample values and what was accepted before: one
+ * best assignment over all fields, each with a reason.
+ */
 public final class Suggester {
     /** Proposals scoring at least this can be accepted together. Between 0 and 1. */
     public static final double ACCEPT_BAR = 0.6;
 
-    private static final double LEAST = 0.42;
-    private static final Map<String, String> SHORT = Map.ofEntries(
-            Map.entry("qty", "quantity"),
-            Map.entry("no", "number"),
-            Map.entry("num", "number"),
-            Map.entry("nr", "number"),
-            Map.entry("addr", "address"),
-            Map.entry("desc", "description"),
-            Map.entry("amt", "amount"),
-            Map.entry("ref", "reference"),
-            Map.entry("dt", "date"),
-            Map.entry("tel", "phone"),
-            Map.entry("wt", "weight"),
-            Map.entry("kg", "weight"),
-            Map.entry("id", "number"),
-            Map.entry("reg", "registration"),
-            Map.entry("town", "city"),
-            Map.entry("code", "number"),
-            Map.entry("len", "length"));
+    private static final double LEAST = 0.45;
 
     /**
      * A source field with values seen.
@@ -52,7 +38,7 @@ public final class Suggester {
      *
      * @param path the target path or column
      * @param name its name
-     * @param context the names above it
+     * @param context the names above it, the nearest last
      * @param documentation its documentation
      * @param rule what it may hold, or null
      * @param required whether it must be filled
@@ -71,17 +57,63 @@ public final class Suggester {
      */
     public record Suggestion(String target, String wire, ValueFormat format, double score, String reason) {}
 
+    private record Words(List<String> own, List<String> above, List<String> root, List<String> told) {}
+
     private record Rated(double score, String reason, ValueFormat format) {}
 
-    private Suggester() {}
+    private final List<Source> sources;
+    private final List<Wanted> targets;
+    private final Map<String, String> accepted;
+    private final Map<String, Integer> often = new HashMap<>();
+    private final List<Words> wanted = new ArrayList<>();
+    private final List<List<String>> given = new ArrayList<>();
+
+    private Suggester(List<Source> sources, List<Wanted> targets, Map<String, String> accepted) {
+        this.sources = sources;
+        this.targets = targets;
+        this.accepted = accepted;
+        Set<String> seen = new HashSet<>();
+        for (Wanted target : targets) {
+            List<String> above =
+                    new ArrayList<>(List.of(target.context().strip().split("\\s+")));
+            List<String> root = above.isEmpty() ? List.of() : NameWords.of(above.remove(0));
+            List<String> around =
+                    above.stream().flatMap(n -> NameWords.of(n).stream()).toList();
+            wanted.add(new Words(NameWords.of(target.name()), around, root, NameWords.of(target.documentation())));
+            seen.addAll(wanted.get(wanted.size() - 1).own());
+            seen.addAll(around);
+            seen.addAll(root);
+        }
+        for (Source source : sources) {
+            List<String> words = NameWords.apart(NameWords.of(source.name()), seen);
+            given.add(words);
+            new HashSet<>(words).forEach(word -> often.merge(word, 1, Integer::sum));
+        }
+        for (Words words : wanted) {
+            new HashSet<>(words.own()).forEach(word -> often.merge(word, 1, Integer::sum));
+        }
+    }
 
     /** Returns the best assignment, strongest first; pairs that say too little are left out. */
     public static List<Suggestion> suggest(List<Source> sources, List<Wanted> targets) {
+        return suggest(sources, targets, Map.of());
+    }
+
+    /**
+     * Returns the best assignment, with what people accepted before.
+     *
+     * @param accepted wires accepted earlier between the same contract and dataset, by target path
+     */
+    public static List<Suggestion> suggest(List<Source> sources, List<Wanted> targets, Map<String, String> accepted) {
+        return new Suggester(sources, targets, accepted).best();
+    }
+
+    private List<Suggestion> best() {
         Rated[][] rated = new Rated[targets.size()][sources.size()];
         double[][] gain = new double[targets.size()][sources.size()];
         for (int t = 0; t < targets.size(); t++) {
             for (int s = 0; s < sources.size(); s++) {
-                rated[t][s] = rate(sources.get(s), targets.get(t));
+                rated[t][s] = rate(s, t);
                 gain[t][s] = rated[t][s].score() < LEAST ? 0 : rated[t][s].score();
             }
         }
@@ -90,32 +122,102 @@ public final class Suggester {
         for (int t = 0; t < chosen.length; t++) {
             if (chosen[t] >= 0 && gain[t][chosen[t]] > 0) {
                 Rated why = rated[t][chosen[t]];
-                suggestions.add(new Suggestion(
-                        targets.get(t).path(), sources.get(chosen[t]).wire(), why.format(), why.score(), why.reason()));
+                double sure = why.score() - doubt(gain, t, chosen[t]);
+                if (sure >= LEAST) {
+                    suggestions.add(new Suggestion(
+                            targets.get(t).path(), sources.get(chosen[t]).wire(), why.format(), sure, why.reason()));
+                }
             }
         }
         suggestions.sort(Comparator.comparingDouble(Suggestion::score).reversed());
         return suggestions;
     }
 
-    private static Rated rate(Source source, Wanted target) {
-        Set<String> a = words(source.name());
-        Set<String> b = words(target.name());
-        Set<String> around = words(target.context() + " " + target.documentation());
-        double name = overlap(a, b);
-        boolean same = name > 0.999;
-        double context = same ? 0 : 0.18 * shareOf(minus(a, b), around);
+    /** A choice is less sure when another source, or another target of the same source, would do as well. */
+    private static double doubt(double[][] gain, int target, int source) {
+        double other = 0;
+        for (int s = 0; s < gain[target].length; s++) {
+            other = s == source ? other : Math.max(other, gain[target][s]);
+        }
+        for (int t = 0; t < gain.length; t++) {
+            other = t == target ? other : Math.max(other, gain[t][source]);
+        }
+        double margin = gain[target][source] - other;
+        return margin >= 0.1 ? 0 : Math.min(0.2, 0.2 - margin * 2);
+    }
+
+    private Rated rate(int s, int t) {
+        Source source = sources.get(s);
+        Wanted target = targets.get(t);
+        Words words = wanted.get(t);
+        List<String> mine = given.get(s);
+        if (source.wire().equals(accepted.get(target.path()))) {
+            Fit fit = fit(source, target.rule());
+            return new Rated(1, "accepted before for this dataset", fit.format());
+        }
+        double name = covered(words.own(), List.of(mine));
+        double explained = covered(mine, List.of(words.own(), words.above(), words.root(), words.told()));
+        double around = words.above().isEmpty() ? 0 : covered(mine, List.of(words.above()));
+        double told = covered(mine, List.of(words.told()));
         Fit fit = fit(source, target.rule());
-        double score = Math.min(1, name * 0.8 + context + fit.weight() * 0.2);
+        SampleLooks looks = SampleLooks.of(source.samples());
+        double sits = looks == null ? 0 : looks.sits(words.own(), target.rule());
+        // an empty match of names cannot be made good by anything else
+        double base = name == 0 ? 0.35 * told : 0.5 * name + 0.45 * explained;
+        double score = Math.max(0, Math.min(1, base + 0.05 * fit.weight() + (base > 0.25 ? sits : 0)));
         if (fit.weight() < 0) {
             score *= 0.35;
         }
-        String reason = (same
-                        ? "same name"
-                        : name > 0 ? "shares “" + String.join(" ", common(a, b)) + "”" : "no name in common")
-                + (context > 0.05 ? ", words around it agree" : "")
-                + (fit.words().isEmpty() ? "" : ", " + fit.words());
-        return new Rated(score, reason, fit.format());
+        return new Rated(score, reason(mine, words, name, around, looks, sits, fit), fit.format());
+    }
+
+    /** How much of some words is found among others, rare words counting more; words of later lists count less. */
+    private double covered(List<String> words, List<List<String>> among) {
+        double all = 0;
+        double found = 0;
+        for (String word : words) {
+            double weight = 1 / Math.sqrt(often.getOrDefault(word, 1));
+            all += weight;
+            double best = 0;
+            double share = 1;
+            for (List<String> list : among) {
+                best = Math.max(best, share * NameWords.best(word, list));
+                share -= 0.1;
+            }
+            found += weight * best;
+        }
+        return all == 0 ? 0 : found / all;
+    }
+
+    private static String reason(
+            List<String> mine, Words words, double name, double around, SampleLooks looks, double sits, Fit fit) {
+        List<String> parts = new ArrayList<>();
+        if (name > 0.999 && mine.size() == words.own().size()) {
+            parts.add("same name");
+        } else {
+            Set<String> shared = new LinkedHashSet<>();
+            for (String word : words.own()) {
+                if (mine.contains(word)) {
+                    shared.add(word);
+                } else {
+                    mine.stream()
+                            .filter(m -> NameWords.alike(m, word) > 0)
+                            .findFirst()
+                            .ifPresent(m -> shared.add(m + " = " + word));
+                }
+            }
+            parts.add(shared.isEmpty() ? "its documentation agrees" : "shares “" + String.join(", ", shared) + "”");
+        }
+        if (around > 0.2) {
+            parts.add("words around it agree");
+        }
+        if (looks != null && sits > 0) {
+            parts.add("samples look like " + looks.words());
+        }
+        if (!fit.words().isEmpty()) {
+            parts.add(fit.words());
+        }
+        return String.join(", ", parts);
     }
 
     private record Fit(double weight, String words, ValueFormat format) {}
@@ -149,64 +251,5 @@ public final class Suggester {
         } catch (ConversionException e) {
             return false;
         }
-    }
-
-    private static Set<String> words(String text) {
-        Set<String> words = new HashSet<>();
-        for (String word : text.split("(?<=[a-z0-9])(?=[A-Z])|[^\\p{L}\\p{N}]+")) {
-            String lower = word.toLowerCase(Locale.ROOT);
-            if (!lower.isEmpty()) {
-                words.add(SHORT.getOrDefault(stem(lower), stem(lower)));
-            }
-        }
-        return words;
-    }
-
-    private static String stem(String word) {
-        return word.length() > 4 && word.endsWith("s") && !word.endsWith("ss")
-                ? word.substring(0, word.length() - 1)
-                : word;
-    }
-
-    private static double overlap(Set<String> a, Set<String> b) {
-        if (a.isEmpty() || b.isEmpty()) {
-            return 0;
-        }
-        double matched = 0;
-        for (String word : a) {
-            matched += b.contains(word) ? 1 : nearest(word, b);
-        }
-        return 2 * matched / (a.size() + b.size());
-    }
-
-    private static double nearest(String word, Set<String> others) {
-        double best = 0;
-        for (String other : others) {
-            int shared = 0;
-            int shorter = Math.min(word.length(), other.length());
-            while (shared < shorter && word.charAt(shared) == other.charAt(shared)) {
-                shared++;
-            }
-            double share = shared / (double) Math.max(word.length(), other.length());
-            if (shared >= 3 && share >= 0.4) {
-                best = Math.max(best, share * 0.9);
-            }
-        }
-        return best;
-    }
-
-    private static Set<String> minus(Set<String> a, Set<String> b) {
-        Set<String> rest = new HashSet<>(a);
-        rest.removeAll(b);
-        return rest;
-    }
-
-    private static double shareOf(Set<String> some, Set<String> in) {
-        return some.isEmpty() ? 0 : some.stream().filter(in::contains).count() / (double) some.size();
-    }
-
-    private static List<String> common(Set<String> a, Set<String> b) {
-        List<String> shared = a.stream().filter(b::contains).sorted().toList();
-        return shared.isEmpty() ? List.of(a.stream().sorted().findFirst().orElse("")) : shared;
     }
 }

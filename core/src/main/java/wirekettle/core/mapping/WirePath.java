@@ -84,6 +84,92 @@ public final class WirePath {
         return null;
     }
 
+    /** Returns the node the path leads to when there is exactly one, else null. */
+    Node only(Scope scope) {
+        Node from = scope.get(variable);
+        return from == null ? null : only(from, 0);
+    }
+
+    private Node only(Node from, int skip) {
+        Node at = from;
+        for (int i = skip; i < steps.length; i++) {
+            String step = steps[i];
+            if (step.charAt(0) == '@') {
+                return i == steps.length - 1 ? at.attribute(step.substring(1)) : null;
+            }
+            Node found = null;
+            List<Node> children = at.children();
+            for (int c = 0; c < children.size(); c++) {
+                Node child = children.get(c);
+                if (child.name().local().hashCode() == hashes[i]
+                        && child.name().local().equals(step)) {
+                    if (found != null) {
+                        return null;
+                    }
+                    found = child;
+                }
+            }
+            if (found == null) {
+                return null;
+            }
+            at = found;
+        }
+        return at;
+    }
+
+    /** Tells whether a path could be read in another way as part of an expression: it ends in a sign. */
+    static boolean reservedName(String path) {
+        char last = path.charAt(path.length() - 1);
+        return last == '.' || last == '-' || path.contains("/-") || path.contains("/.");
+    }
+
+    /** Returns the place, from 0, of the node in use among all this path leads to; -1 when none is in use. */
+    int place(Scope scope) {
+        Node row = scope.get("row");
+        List<List<Node>> all = chains(scope);
+        for (int i = 0; i < all.size(); i++) {
+            Node node = all.get(i).get(all.get(i).size() - 1);
+            if (node == row || row != null && holds(node, row)) {
+                return i;
+            }
+        }
+        return row == null && !all.isEmpty() ? 0 : -1;
+    }
+
+    private static boolean holds(Node tree, Node wanted) {
+        for (Node child : tree.children()) {
+            if (child == wanted || holds(child, wanted)) {
+                return true;
+            }
+        }
+        return false;
+    }
+
+    /** Returns every node the path leads to. */
+    List<Node> all(Scope scope) {
+        List<Node> found = new ArrayList<>();
+        Node from = scope.get(variable);
+        if (from != null) {
+            all(from, 0, found);
+        }
+        return found;
+    }
+
+    private void all(Node from, int at, List<Node> found) {
+        if (at == steps.length) {
+            found.add(from);
+            return;
+        }
+        List<Node> children = from.children();
+        for (int i = 0; i < children.size(); i++) {
+            Node child = children.get(i);
+            if (child.name().local().hashCode() == hashes[at]
+                    && child.name().local().equals(steps[at])) {
+                all(child, at + 1, found);
+            }
+        }
+    }
+
     /** Returns every node the path leads to, each with its ancestors from the variable down (the node last). */
     List<List<Node>> chains(Scope scope) {
         List<List<Node>> found = new ArrayList<>();

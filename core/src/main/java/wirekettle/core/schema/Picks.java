@@ -57,8 +57,8 @@ public final class Picks {
     }
 
     /**
-     * Returns the fields to show or write in the place of a declared child: itself, or what was picked for it, one for
-     * each occurrence, in order.
+     * Returns the fields to show or write in the place of a declared child: itself, or what was picked for it, for each
+     * occurrence in order. Several picked for one occurrence are alternatives.
      */
     public List<SheetField> inPlaceOf(SheetField child) {
         if (child.kind() != SheetField.Kind.ELEMENT) {
@@ -69,19 +69,17 @@ public final class Picks {
         if (steps.isEmpty()) {
             return List.of(child);
         }
-        Map<Integer, SheetField> chosen = new java.util.TreeMap<>();
+        Map<Integer, Map<String, SheetField>> chosen = new java.util.TreeMap<>();
         for (Step step : steps) {
             SheetField field = step.attribute() ? null : child.as(step);
             if (field != null) {
-                SheetField before = chosen.get(step.occurrence());
-                if (before == null || before.path().equals(child.path())) {
-                    chosen.put(step.occurrence(), field);
-                }
+                chosen.computeIfAbsent(step.occurrence(), k -> new java.util.LinkedHashMap<>())
+                        .put(field.path(), field);
             }
         }
         if (!chosen.containsKey(1)) {
-            chosen.put(1, child);
+            chosen.put(1, Map.of(child.path(), child));
         }
-        return List.copyOf(chosen.values());
+        return chosen.values().stream().flatMap(m -> m.values().stream()).toList();
     }
 }

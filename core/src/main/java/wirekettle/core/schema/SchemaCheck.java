@@ -14,6 +14,8 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
 import javax.xml.XMLConstants;
+import javax.xml.transform.Source;
+import javax.xml.transform.dom.DOMSource;
 import javax.xml.transform.stream.StreamSource;
 import javax.xml.validation.Schema;
 import javax.xml.validation.SchemaFactory;
@@ -69,6 +71,15 @@ public final class SchemaCheck {
 
     /** Returns what is wrong with a message, one sentence each; empty when it is valid. */
     public List<String> problems(byte[] message) {
+        return problems(new StreamSource(new ByteArrayInputStream(message)));
+    }
+
+    /** Returns what is wrong with one element of a message. */
+    public List<String> problems(org.w3c.dom.Element element) {
+        return problems(new DOMSource(element));
+    }
+
+    private List<String> problems(Source message) {
         if (schema == null) {
             return List.of("the schemas cannot be used: " + unusable);
         }
@@ -77,7 +88,7 @@ public final class SchemaCheck {
         validator.setErrorHandler(new Collect(problems));
         try {
             validator.setProperty(XMLConstants.ACCESS_EXTERNAL_DTD, "");
-            validator.validate(new StreamSource(new ByteArrayInputStream(message)));
+            validator.validate(message);
         } catch (SAXException | IOException e) {
             if (problems.isEmpty()) {
                 problems.add(String.valueOf(e.getMessage()));

@@ -2,6 +2,7 @@ package wirekettle.core.schema;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import wirekettle.core.value.Name;
 
 /**
@@ -48,6 +49,7 @@ public final class SheetField {
     private final SheetField head;
     private final int occurrence;
     private final Name picked;
+    private Map<String, EmbeddedShape> documents = Map.of();
     private volatile List<SheetField> children;
     private volatile String path;
 
@@ -134,14 +136,45 @@ public final class SheetField {
         return new SheetField(schemas, null, declaration, 1, 1, null);
     }
 
-    /** Returns the fields directly below, attributes first, then elements in schema order. */
+    /** Returns the sheet of a message with documents inside some of its fields, by the fields' paths. */
+    public static SheetField of(ElementDecl declaration, SchemaSet schemas, Map<String, EmbeddedShape> documents) {
+        SheetField root = of(declaration, schemas);
+        root.documents = Map.copyOf(documents);
+        return root;
+    }
+
+    /**
+     * Returns the fields directly below, attributes first, then elements in schema order, last the root of a document
+     * the field holds as text.
+     */
     public List<SheetField> children() {
         List<SheetField> made = children;
         if (made == null) {
             made = kind == Kind.ELEMENT ? SheetExpansion.of(this, schemas) : List.of();
+            EmbeddedShape document = document();
+            if (document != null) {
+                made = new ArrayList<>(made);
+                made.removeIf(child -> child.kind == Kind.ANY);
+                made.add(new SheetField(document.schemas(), this, document.root(), 1, 1, null));
+                made = List.copyOf(made);
+            }
             children = made;
         }
         return made;
+    }
+
+    /** Returns the shape of the document the field holds as text, null when it holds none. */
+    public EmbeddedShape document() {
+        SheetField root = this;
+        while (root.parent != null) {
+            root = root.parent;
+        }
+        return root.documents.isEmpty() ? null : root.documents.get(path());
+    }
+
+    /** Tells whether the field is the root of a document inside the field above. */
+    public boolean embedded() {
+        return parent != null && parent.schemas != schemas;
     }
 
     /**
@@ -166,7 +199,7 @@ public final class SheetField {
         if (written == declared && step.occurrence() == 1 && step.type() == null) {
             return this;
         }
-        return new SheetField(
+        SheetField picking = new SheetField(
                 schemas,
                 parent,
                 written,
@@ -176,6 +209,8 @@ public final class SheetField {
                 this,
                 step.occurrence(),
                 step.type());
+        picking.documents = documents;
+        return picking;
     }
 
     private boolean typeFits(ElementDecl written, Name wanted) {

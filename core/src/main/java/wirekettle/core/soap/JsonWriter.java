@@ -19,13 +19,13 @@ import wirekettle.core.xml.XmlProblem;
  * Writes a tree as JSON (RFC 8259) the way its sheet says: what repeats is an array, numbers and booleans are written
  * bare, nil is null. Where the sheet says nothing the tree itself decides.
  */
-final class JsonWriter {
+public final class JsonWriter {
     private static final JsonFactory FACTORY = new JsonFactory();
 
     private JsonWriter() {}
 
     /** Returns the text of a value; field null means that nothing is known about it. */
-    static byte[] write(Node node, SheetField field, boolean indented) {
+    public static byte[] write(Node node, SheetField field, boolean indented) {
         return write(List.of(node), field, false, indented);
     }
 

@@ -26,14 +26,7 @@ public final class TypeInference {
             candidate(ScalarType.BOOLEAN, null, "true|false"),
             candidate(
                     ScalarType.BOOLEAN,
-                    new ValueFormat(
-                            "boolean",
-                            null,
-                            null,
-                            null,
-                            List.of("yes", "y", "ja", "j"),
-                            List.of("no", "n", "nein"),
-                            null),
+                    ValueFormat.words(List.of("yes", "y", "ja", "j"), List.of("no", "n", "nein")),
                     "(?i)yes|no|y|n|ja|nein|j"),
             candidate(ScalarType.INTEGER, null, "[+-]?(0|[1-9]\\d{0,17})"),
             candidate(ScalarType.DECIMAL, null, "[+-]?(0|[1-9]\\d*)(\\.\\d+)?"),

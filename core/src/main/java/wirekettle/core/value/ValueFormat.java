@@ -1,149 +1,320 @@
 package wirekettle.core.value;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
-import java.math.BigDecimal;
-import java.time.DateTimeException;
-import java.time.LocalDate;
-import java.time.LocalDateTime;
-import java.time.LocalTime;
-import java.time.OffsetDateTime;
-import java.time.ZonedDateTime;
-import java.time.format.DateTimeFormatter;
-import java.time.format.ResolverStyle;
-import java.time.temporal.TemporalAccessor;
-import java.time.temporal.TemporalQueries;
+import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Locale;
+import java.util.function.Consumer;
+import java.util.regex.Pattern;
+import java.util.regex.PatternSyntaxException;
 
 /**
- * How a text is read, and optionally written again: {@code number} with its decimal and grouping signs, {@code date}
- * with patterns, {@code boolean} with its words, {@code trim}, {@code cut} to a length.
+ * How a text is read and written again: one step, and the steps after it. What a step does not name keeps the form of
+ * XML Schema.
  *
- * @param kind one of number, date, boolean, trim, cut
- * @param read the date pattern read, or the decimal sign of a number; null for the XML Schema form
- * @param write the date pattern or decimal sign written; null for the XML Schema form
- * @param grouping the grouping sign a number may have, or null
+ * @param kind number, date, boolean, trim, case, keep, cut or pad
+ * @param read the date pattern read, or the decimal sign of a number
+ * @param write the date pattern or decimal sign written; for boolean the two words written, as {@code J/N}; for keep
+ *     what stands in the place of a character that is not allowed; for case upper, lower or first
+ * @param grouping the grouping sign a number may have when it is read
+ * @param groups the grouping sign a number is written with
+ * @param decimals how many decimals a number is written with, rounded half up, 0 to 30
  * @param yes the words read as true
  * @param no the words read as false
- * @param length the most characters kept by {@code cut}
+ * @param zone the zone a time without one is in, as {@code Europe/Oslo} or {@code +01:00}
+ * @param toZone the zone a time is written in
+ * @param allowed the characters kept by {@code keep}, as inside the brackets of a regular expression
+ * @param length the most characters kept by {@code cut}, the least written by {@code pad}
+ * @param unit what {@code cut} counts: characters or bytes of UTF-8
+ * @param with the character {@code pad} fills up with; a zero unless given
+ * @param side where {@code pad} fills up: left unless it is right
+ * @param then the next step, or null
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record ValueFormat(
-        String kind, String read, String write, String grouping, List<String> yes, List<String> no, Integer length) {
+        String kind,
+        String read,
+        String write,
+        String grouping,
+        String groups,
+        Integer decimals,
+        List<String> yes,
+        List<String> no,
+        String zone,
+        String toZone,
+        String allowed,
+        Integer length,
+        String unit,
+        String with,
+        String side,
+        ValueFormat then) {
+    /** What {@link #unit} may be beside characters. */
+    public static final String BYTES = "bytes";
+
+    /** A step while it is put together. */
+    private static final class Draft {
+        private String read;
+        private String write;
+        private String grouping;
+        private Integer decimals;
+        private List<String> yes;
+        private List<String> no;
+        private String zone;
+        private String toZone;
+        private String allowed;
+        private Integer length;
+        private String unit;
+        private String with;
+        private String side;
+    }
+
+    private static ValueFormat made(String kind, Consumer<Draft> says) {
+        Draft d = new Draft();
+        says.accept(d);
+        return new ValueFormat(
+                kind,
+                d.read,
+                d.write,
+                d.grouping,
+                null,
+                d.decimals,
+                d.yes,
+                d.no,
+                d.zone,
+                d.toZone,
+                d.allowed,
+                d.length,
+                d.unit,
+                d.with,
+                d.side,
+                null);
+    }
+
+    /** Returns a step of a kind that reads and writes in given ways. */
+    public static ValueFormat of(String kind, String read, String write) {
+        return made(kind, d -> {
+            d.read = read;
+            d.write = write;
+        });
+    }
 
     /** Returns a number format reading {@code decimal} as decimal sign and {@code grouping} between thousands. */
     public static ValueFormat number(String decimal, String grouping) {
-        return new ValueFormat("number", decimal, null, grouping, null, null, null);
+        return made("number", d -> {
+            d.read = decimal;
+            d.grouping = grouping;
+        });
     }
 
-    /** Returns a date format reading {@code pattern} as {@link DateTimeFormatter} writes it. */
+    /** Returns a number format that rounds to some decimals. */
+    public static ValueFormat rounded(int decimals) {
+        return made("number", d -> d.decimals = decimals);
+    }
+
+    /** Returns a date format reading {@code pattern} as {@link java.time.format.DateTimeFormatter} writes it. */
     public static ValueFormat date(String pattern) {
-        return new ValueFormat("date", pattern, null, null, null, null, null);
+        return of("date", pattern, null);
+    }
+
+    /** Returns a date format between zones. */
+    public static ValueFormat zoned(String read, String zone, String write, String toZone) {
+        return made("date", d -> {
+            d.read = read;
+            d.write = write;
+            d.zone = zone;
+            d.toZone = toZone;
+        });
+    }
+
+    /** Returns a format that reads words as true and false. */
+    public static ValueFormat words(List<String> yes, List<String> no) {
+        return made("boolean", d -> {
+            d.yes = yes;
+            d.no = no;
+        });
+    }
+
+    /** Returns a format that takes spaces away at both ends. */
+    public static ValueFormat trim() {
+        return of("trim", null, null);
+    }
+
+    /** Returns a format that keeps only allowed characters, {@code instead} in the place of others. */
+    public static ValueFormat keep(String allowed, String instead) {
+        return made("keep", d -> {
+            d.allowed = allowed;
+            d.write = instead;
+        });
     }
 
     /** Returns a format that cuts to {@code length} characters. */
     public static ValueFormat cut(int length) {
-        return new ValueFormat("cut", null, null, null, null, null, length);
+        return made("cut", d -> d.length = length);
+    }
+
+    /** Returns a format that cuts to {@code length} bytes of UTF-8, never inside a character. */
+    public static ValueFormat cutBytes(int length) {
+        return made("cut", d -> {
+            d.length = length;
+            d.unit = BYTES;
+        });
+    }
+
+    /** Returns a format that fills up to {@code length} characters. */
+    public static ValueFormat pad(int length, String with, String side) {
+        return made("pad", d -> {
+            d.length = length;
+            d.with = with;
+            d.side = side;
+        });
+    }
+
+    /** Returns this format with another step after its last. */
+    public ValueFormat then(ValueFormat last) {
+        return new ValueFormat(
+                kind,
+                read,
+                write,
+                grouping,
+                groups,
+                decimals,
+                yes,
+                no,
+                zone,
+                toZone,
+                allowed,
+                length,
+                unit,
+                with,
+                side,
+                then == null ? last : then.then(last));
+    }
+
+    /** Returns a format's steps with another after them; {@code before} may be null. */
+    public static ValueFormat after(ValueFormat before, ValueFormat last) {
+        return before == null ? last : before.then(last);
     }
 
     /** Returns the format in a few words, for a fill cell. */
     public String label() {
+        return step() + (then == null ? "" : ", " + then.label());
+    }
+
+    private String step() {
         return switch (kind) {
             case "number" -> "decimal " + (",".equals(read) ? "comma" : "“" + (read == null ? "." : read) + "”");
-            case "date" -> write == null ? read : (read == null ? "" : read) + " → " + write;
-            case "boolean" -> String.join("/", yes) + " = true";
-            case "cut" -> "cut to " + length;
+            case "date" -> write == null ? String.valueOf(read) : (read == null ? "" : read) + " → " + write;
+            case "boolean" -> String.join("/", yes == null ? List.of() : yes) + " = true";
+            case "case" -> ("first".equals(write) ? "first letter" : write) + " case";
+            case "keep" -> "only " + allowed;
+            case "cut" -> "cut to " + length + (BYTES.equals(unit) ? " bytes" : "");
+            case "pad" -> "fill up to " + length;
             default -> kind;
         };
     }
 
-    /** Returns this format ready for many values; a bad pattern is an {@link IllegalArgumentException}. */
+    /** Returns this format ready for many values; a step that cannot work is an {@link IllegalArgumentException}. */
     public Conversion compile() {
-        return switch (kind) {
-            case "number" -> this::number;
-            case "date" -> dates();
-            case "boolean" -> this::bool;
-            case "trim" -> String::strip;
-            case "cut" -> text -> text.codePointCount(0, text.length()) <= length
-                    ? text
-                    : text.substring(0, text.offsetByCodePoints(0, length));
-            default -> throw new IllegalArgumentException("unknown format kind " + kind);
-        };
-    }
-
-    private String number(String text) throws ConversionException {
-        String plain = text.strip();
-        if (grouping != null && !grouping.isEmpty()) {
-            plain = plain.replace(grouping, "");
+        Conversion first = compileStep();
+        if (then == null) {
+            return first;
         }
-        if (read != null && !read.equals(".")) {
-            if (plain.indexOf('.') >= 0) {
-                throw new ConversionException(text, "a number with decimal sign " + read);
-            }
-            plain = plain.replace(read, ".");
-        }
-        try {
-            String canonical = new BigDecimal(plain).toPlainString();
-            return write == null || write.equals(".") ? canonical : canonical.replace(".", write);
-        } catch (NumberFormatException e) {
-            throw new ConversionException(text, "a number" + (read == null ? "" : " with decimal sign " + read));
-        }
-    }
-
-    private String bool(String text) throws ConversionException {
-        String plain = text.strip();
-        for (String word : yes) {
-            if (word.equalsIgnoreCase(plain)) {
-                return "true";
-            }
-        }
-        for (String word : no == null ? List.<String>of() : no) {
-            if (word.equalsIgnoreCase(plain)) {
-                return "false";
-            }
-        }
-        throw new ConversionException(text, "one of " + yes + " or " + no);
-    }
-
-    private Conversion dates() {
-        DateTimeFormatter in = read == null ? null : formatter(read);
-        DateTimeFormatter out = write == null ? null : formatter(write);
-        FixedDate fixed = in == null ? FixedDate.ISO : FixedDate.of(read);
+        Conversion next = then.compile();
         return text -> {
-            try {
-                String plain = text.strip();
-                TemporalAccessor value = fixed == null ? null : fixed.read(plain);
-                value = value != null ? value : in == null ? iso(plain) : in.parse(plain);
-                return out == null ? lexical(value) : out.format(value);
-            } catch (DateTimeException e) {
-                throw new ConversionException(text, "a date like " + (read == null ? "2026-12-04" : read));
-            }
+            String value = first.convert(text);
+            return value.isEmpty() ? value : next.convert(value);
         };
     }
 
-    private static DateTimeFormatter formatter(String pattern) {
-        return DateTimeFormatter.ofPattern(pattern.replace("yyyy", "uuuu"), Locale.ROOT)
-                .withResolverStyle(ResolverStyle.STRICT);
+    private Conversion compileStep() {
+        return switch (String.valueOf(kind)) {
+            case "number" -> new NumberFormat(this);
+            case "date" -> DateFormat.of(this);
+            case "boolean" -> booleans();
+            case "trim" -> String::strip;
+            case "case" -> cased();
+            case "keep" -> kept();
+            case "cut" -> cutting();
+            case "pad" -> padding();
+            default -> throw new IllegalArgumentException("there is no kind of format called " + kind);
+        };
     }
 
-    private static TemporalAccessor iso(String text) {
-        return text.contains("T")
-                ? DateTimeFormatter.ISO_DATE_TIME.parseBest(text, ZonedDateTime::from, LocalDateTime::from)
-                : LocalDate.parse(text);
+    private int length(int most) {
+        if (length == null || length < 1 || length > most) {
+            throw new IllegalArgumentException(kind + " needs a length from 1 to " + most);
+        }
+        return length;
     }
 
-    private static String lexical(TemporalAccessor value) {
-        LocalDate day = value.query(TemporalQueries.localDate());
-        LocalTime time = value.query(TemporalQueries.localTime());
-        if (time == null) {
-            return LocalDate.from(value).toString();
+    private Conversion cutting() {
+        int most = length(1_000_000);
+        if (!BYTES.equals(unit)) {
+            return text -> text.length() <= most || text.codePointCount(0, text.length()) <= most
+                    ? text
+                    : text.substring(0, text.offsetByCodePoints(0, most));
         }
-        if (day == null) {
-            return DateTimeFormatter.ISO_LOCAL_TIME.format(time);
+        return text -> {
+            byte[] bytes = text.getBytes(StandardCharsets.UTF_8);
+            int end = Math.min(most, bytes.length);
+            // a byte 10xxxxxx goes on with a character (RFC 3629, 3)
+            while (end < bytes.length && end > 0 && (bytes[end] & 0xC0) == 0x80) {
+                end--;
+            }
+            return end == bytes.length ? text : new String(bytes, 0, end, StandardCharsets.UTF_8);
+        };
+    }
+
+    private Conversion padding() {
+        int least = length(10_000);
+        String fill = with == null || with.isEmpty() ? "0" : with.substring(0, with.offsetByCodePoints(0, 1));
+        boolean right = "right".equals(side);
+        return text -> {
+            int missing = least - text.codePointCount(0, text.length());
+            String more = missing <= 0 ? "" : fill.repeat(missing);
+            return right ? text + more : more + text;
+        };
+    }
+
+    private Conversion cased() {
+        return switch (String.valueOf(write)) {
+            case "upper" -> text -> text.toUpperCase(Locale.ROOT);
+            case "lower" -> text -> text.toLowerCase(Locale.ROOT);
+            case "first" -> text -> {
+                int first = text.offsetByCodePoints(0, Math.min(1, text.length()));
+                return text.substring(0, first).toUpperCase(Locale.ROOT) + text.substring(first);
+            };
+            default -> throw new IllegalArgumentException("case needs upper, lower or first");
+        };
+    }
+
+    private Conversion kept() {
+        try {
+            Pattern other = Pattern.compile("[^" + (allowed == null ? "" : allowed) + "]");
+            String instead = java.util.regex.Matcher.quoteReplacement(write == null ? "" : write);
+            return text -> other.matcher(text).replaceAll(instead);
+        } catch (PatternSyntaxException e) {
+            throw new IllegalArgumentException("“" + allowed + "” is no list of characters like A-Z0-9");
         }
-        boolean zoned = value.query(TemporalQueries.offset()) != null || value.query(TemporalQueries.zoneId()) != null;
-        return zoned
-                ? DateTimeFormatter.ISO_OFFSET_DATE_TIME.format(OffsetDateTime.from(value))
-                : DateTimeFormatter.ISO_LOCAL_DATE_TIME.format(LocalDateTime.of(day, time));
+    }
+
+    private Conversion booleans() {
+        String[] words = write == null ? new String[] {"true", "false"} : write.split("/", 2);
+        if (words.length < 2) {
+            throw new IllegalArgumentException("the words written are two, as J/N");
+        }
+        List<String> trues = yes == null ? List.of("true", "1") : yes;
+        List<String> falses = no == null ? List.of("false", "0") : no;
+        return text -> {
+            String plain = text.strip();
+            if (trues.stream().anyMatch(plain::equalsIgnoreCase)) {
+                return words[0];
+            }
+            if (falses.stream().anyMatch(plain::equalsIgnoreCase)) {
+                return words[1];
+            }
+            throw new ConversionException(
+                    text, "one of " + String.join(", ", trues) + " or " + String.join(", ", falses));
+        };
     }
 }

@@ -138,8 +138,9 @@ public class FlowRunTest {
                 flow.contract(),
                 flow.offered(),
                 Transport.Limits.DEFAULT);
-        RecordWork work = new RecordWork(flow, caller, "http://vanline.invalid", "1", "transports.csv", CLOCK);
-        return new FlowRun(flow, work, source(records), kept, kept, 0);
+        RecordWork work =
+                new RecordWork(flow, caller, Reach.plain("http://vanline.invalid"), "1", "transports.csv", CLOCK);
+        return new FlowRun(flow, work, source(records), Outputs.of("write", kept), kept, 0);
     }
 
     private static final List<Fill> COLUMNS = List.of(
@@ -375,7 +376,13 @@ public class FlowRunTest {
             @Override
             public void close() {}
         };
-        FlowRun run = new FlowRun(flow, new RecordWork(flow, caller, "", "1", "x", CLOCK), breaking, kept, kept, 0);
+        FlowRun run = new FlowRun(
+                flow,
+                new RecordWork(flow, caller, Reach.plain(""), "1", "x", CLOCK),
+                breaking,
+                Outputs.of("write", kept),
+                kept,
+                0);
         IOException e = org.testng.Assert.expectThrows(IOException.class, run::run);
         assertEquals(e.getMessage(), "the file ended in the middle of a row");
         assertEquals(kept.lines.size(), 10);

@@ -171,7 +171,13 @@ public class FillPlanTest {
                 .operation()
                 .input();
         ByteOut out = new ByteOut();
-        FillPlan.compile(World.register(), request, null, List.of(fills), Set.of("loan"), expressions, style)
+        FillPlan.compile(
+                        World.register(),
+                        request,
+                        null,
+                        List.of(fills),
+                        Set.of("loan"),
+                        MappingContext.of(expressions).with(style))
                 .write(loan("no", "RG-10400", "ref", ""), out);
         return new String(out.bytes(), StandardCharsets.UTF_8);
     }

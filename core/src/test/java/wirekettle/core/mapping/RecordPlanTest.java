@@ -54,7 +54,7 @@ public class RecordPlanTest {
                         wire("started", "$run/started"),
                         new Target(Fill.expression("x", "both", "$row/../no || $row/kind"), ScalarType.STRING, false)),
                 Set.of("reply", "loan", "run"),
-                expressions);
+                MappingContext.of(expressions));
         List<MappingProblem> problems = new ArrayList<>();
         List<String> rows =
                 plan.rows(scope(), problems).stream().map(Arrays::toString).toList();
@@ -75,7 +75,7 @@ public class RecordPlanTest {
                         new Target(Fill.wire("w9", "count", "$reply/ref"), ScalarType.INTEGER, false),
                         new Target(Fill.wire("w8", "gone", "$reply/nothing"), ScalarType.STRING, true)),
                 null,
-                expressions);
+                MappingContext.of(expressions));
         List<MappingProblem> problems = new ArrayList<>();
         plan.rows(scope(), problems);
         assertEquals(problems.get(0).fillId(), "w9");

@@ -10,12 +10,31 @@ import org.testng.annotations.Test;
 public class ValuesTest {
     @DataProvider
     public Object[][] formats() {
-        ValueFormat yes = new ValueFormat("boolean", null, null, null, List.of("ja"), List.of("nein"), null);
-        ValueFormat both = new ValueFormat("date", "dd.MM.yyyy", "yyyy/MM/dd", null, null, null, null);
+        ValueFormat yes = ValueFormat.words(List.of("ja"), List.of("nein"));
+        ValueFormat both = ValueFormat.of("date", "dd.MM.yyyy", "yyyy/MM/dd");
         return new Object[][] {
             {ValueFormat.number(",", null), "96,5", "96.5"},
             {ValueFormat.number(",", "."), "1.234,50", "1234.50"},
             {ValueFormat.number(",", null), "1.234,5", null},
+            {ValueFormat.number(",", "."), "1,234.5", null},
+            {ValueFormat.number(",", "."), "12.34,5", null},
+            {ValueFormat.number(",", "."), "-1.234.567,5", "-1234567.5"},
+            {ValueFormat.number(".", "'"), "1'000", "1000"},
+            {ValueFormat.number(",", null), "1e2000000000", null},
+            {
+                ValueFormat.zoned("dd.MM.yyyy HH:mm", "Europe/Oslo", "yyyy-MM-dd'T'HH:mm", "Z"),
+                "04.07.2026 09:30",
+                "2026-07-04T07:30"
+            },
+            {ValueFormat.zoned(null, null, null, "Asia/Tokyo"), "2026-12-04T23:00:00Z", "2026-12-05T08:00:00+09:00"},
+            {ValueFormat.date("dd.MM.yy"), "04.12.26", "2026-12-04"},
+            {ValueFormat.date("dd-MMM-yyyy"), "04-dec-2026", "2026-12-04"},
+            {ValueFormat.of("boolean", null, "J/N"), "true", "J"},
+            {ValueFormat.of("case", null, "first"), "öderstad", "Öderstad"},
+            {ValueFormat.keep("A-Z0-9", "-"), "A b1", "A--1"},
+            {ValueFormat.cutBytes(4), "aöüb", "aö"},
+            {ValueFormat.pad(5, " ", "right"), "ab", "ab   "},
+            {ValueFormat.trim().then(ValueFormat.number(",", null)).then(ValueFormat.cut(3)), " 96,52 ", "96."},
             {ValueFormat.number(",", null), "abc", null},
             {ValueFormat.date("dd.MM.yyyy"), "04.12.2026", "2026-12-04"},
             {ValueFormat.date("dd.MM.yyyy"), "31.02.2026", null},
@@ -25,7 +44,7 @@ public class ValuesTest {
             {yes, "nein", "false"},
             {yes, "maybe", null},
             {ValueFormat.cut(3), "Öder", "Öde"},
-            {new ValueFormat("trim", null, null, null, null, null, null), "  x ", "x"},
+            {ValueFormat.trim(), "  x ", "x"},
         };
     }
 
@@ -35,6 +54,19 @@ public class ValuesTest {
             assertThrows(ConversionException.class, () -> format.compile().convert(text));
         } else {
             assertEquals(format.compile().convert(text), expected);
+        }
+    }
+
+    @Test
+    public void aFormatThatCannotWorkSaysWhy() {
+        for (ValueFormat wrong : List.of(
+                ValueFormat.of("colour", null, null),
+                ValueFormat.number(",", ","),
+                ValueFormat.keep("[", null),
+                ValueFormat.cut(0),
+                ValueFormat.zoned(null, "Mars/North", null, null),
+                ValueFormat.date("{"))) {
+            assertThrows(IllegalArgumentException.class, wrong::compile);
         }
     }
 

@@ -1,0 +1,131 @@
+package wirekettle.core.mapping;
+
+import java.time.LocalDate;
+import java.util.Set;
+import wirekettle.core.soap.security.Masking;
+import wirekettle.core.value.CodeTable;
+import wirekettle.core.value.Conversion;
+import wirekettle.core.value.ConversionException;
+import wirekettle.core.value.Node;
+
+/** A fill that gives a value, ready for many records: source, format, look-up, what stands for nothing. */
+final class CompiledFill {
+    private final ValueSource source;
+    private final Conversion conversion;
+    private final CodeTable.Index table;
+    private final String tableName;
+    private final WirePath on;
+    private final String otherwise;
+    private final String whenEmpty;
+    private final boolean secret;
+
+    private CompiledFill(ValueSource source, Conversion conversion, CodeTable.Index table, WirePath on, Fill fill) {
+        this.source = source;
+        this.conversion = conversion;
+        this.table = table;
+        this.secret = fill.secret() != null;
+        this.tableName = fill.lookUp() == null ? null : fill.lookUp().table();
+        this.on = on;
+        this.whenEmpty =
+                fill.whenEmpty() == null ? "" : String.valueOf(fill.whenEmpty().use());
+        this.otherwise = whenEmpty.equals("default") ? fill.whenEmpty().value() : null;
+    }
+
+    /** Compiles a fill; what cannot work is a problem that says what to change. */
+    static CompiledFill of(Fill fill, MappingContext context, Set<String> known) throws ExpressionProblem {
+        Conversion conversion = conversion(fill);
+        CodeTable.Index table = null;
+        WirePath on = null;
+        if (fill.lookUp() != null) {
+            CodeTable found = context.tables().get(String.valueOf(fill.lookUp().table()));
+            if (found == null) {
+                throw new ExpressionProblem(
+                        "the code table “" + fill.lookUp().table() + "” is not there: pick another", 0);
+            }
+            try {
+                table = found.index();
+                on = fill.lookUp().on() == null
+                        ? null
+                        : ValueSource.path(fill.lookUp().on(), known);
+            } catch (IllegalArgumentException e) {
+                throw new ExpressionProblem("the code table “" + found.name() + "”: " + e.getMessage(), 0);
+            }
+        }
+        String use = fill.whenEmpty() == null ? null : fill.whenEmpty().use();
+        if (use != null
+                && !Set.of("default", "leaveOut", "nil", "send", "reject").contains(use)) {
+            throw new ExpressionProblem("“" + use + "” is no way to deal with an empty value", 0);
+        }
+        return new CompiledFill(ValueSource.of(fill, context.expressions(), known), conversion, table, on, fill);
+    }
+
+    private static Conversion conversion(Fill fill) throws ExpressionProblem {
+        try {
+            return fill.format() == null ? null : fill.format().compile();
+        } catch (IllegalArgumentException e) {
+            throw new ExpressionProblem("the format is not usable: " + e.getMessage(), 0);
+        }
+    }
+
+    /** Tells what the fill says of empty values: default, leaveOut, nil, send, reject, or nothing. */
+    String whenEmpty() {
+        return whenEmpty;
+    }
+
+    /** Returns a value as it may be shown: a secret is not. */
+    String shown(String value) {
+        return secret ? Masking.MASK : value;
+    }
+
+    /** Returns the value for one record, null or empty when there is none. */
+    String value(Scope scope) throws FillFailure {
+        return finished(raw(scope), scope);
+    }
+
+    private String raw(Scope scope) throws FillFailure {
+        try {
+            return source.raw(scope);
+        } catch (ExpressionProblem e) {
+            throw new FillFailure("expression", "", e.getMessage());
+        }
+    }
+
+    /** Returns what becomes of a value found: read by its format, looked up, the default in the place of nothing. */
+    String finished(String raw, Scope scope) throws FillFailure {
+        String value = raw;
+        if (value != null && !value.isEmpty()) {
+            try {
+                value = conversion == null ? value : conversion.convert(value);
+            } catch (ConversionException e) {
+                throw new FillFailure(
+                        "conversion",
+                        e.value(),
+                        e.getMessage().substring(e.value().length() + 3));
+            }
+            if (table != null && !value.isEmpty()) {
+                String found = table.find(value, day(scope));
+                if (found == null) {
+                    String why = table.knows(value) ? " in force that day" : "";
+                    throw new FillFailure("lookup", value, "has no entry" + why + " in the code table " + tableName);
+                }
+                value = found;
+            }
+        }
+        return otherwise != null && (value == null || value.isEmpty()) ? otherwise : value;
+    }
+
+    private LocalDate day(Scope scope) throws FillFailure {
+        Node node = on == null ? started(scope) : on.first(scope);
+        String text = node == null ? "" : node.text();
+        try {
+            return text.length() < 10 ? null : LocalDate.parse(text.substring(0, 10));
+        } catch (java.time.DateTimeException e) {
+            throw new FillFailure("lookup", text, "is no day the code table " + tableName + " could be asked for");
+        }
+    }
+
+    private static Node started(Scope scope) {
+        Node run = scope.get("run");
+        return run == null ? null : run.child("started");
+    }
+}
