@@ -1,0 +1,106 @@
+package wirekettle.connect;
+
+import java.io.IOException;
+import java.io.OutputStream;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.nio.file.StandardOpenOption;
+import java.util.List;
+import java.util.Map;
+import wirekettle.core.flow.RecordSink;
+
+/**
+ * Writes nested documents to a staged file that takes its place, or is appended, when the run ends: JSON one document a
+ * line, XML all documents below one root element.
+ */
+public final class DocumentSink implements RecordSink {
+    private static final byte[] OPEN =
+            "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<records>\n".getBytes(StandardCharsets.UTF_8);
+    private static final byte[] CLOSE = "</records>\n".getBytes(StandardCharsets.UTF_8);
+
+    private final Path target;
+    private final Path staged;
+    private final boolean append;
+    private final boolean xml;
+    private final OutputStream out;
+    private long written;
+
+    /**
+     * Opens the staged file.
+     *
+     * @param target where the result goes
+     * @param staged where documents are collected
+     * @param form json or xml
+     * @param append whether documents are added to what the target has, else it is replaced
+     */
+    public DocumentSink(Path target, Path staged, String form, boolean append) throws IOException {
+        this.target = target;
+        this.staged = staged;
+        this.append = append;
+        this.xml = "xml".equals(form);
+        Files.createDirectories(staged.toAbsolutePath().getParent());
+        out = new java.io.BufferedOutputStream(Files.newOutputStream(staged), 1 << 16);
+        if (xml) {
+            put(OPEN);
+        }
+    }
+
+    private void put(byte[] bytes) throws IOException {
+        out.write(bytes);
+        written += bytes.length;
+    }
+
+    @Override
+    public void write(long ordinal, List<String[]> rows) throws IOException {
+        for (String[] row : rows) {
+            put((row[0] + "\n").getBytes(StandardCharsets.UTF_8));
+        }
+    }
+
+    @Override
+    public Map<Long, String> flush() throws IOException {
+        out.flush();
+        return Map.of();
+    }
+
+    @Override
+    public long offset() {
+        return written;
+    }
+
+    @Override
+    public void finish() throws IOException {
+        if (xml) {
+            put(CLOSE);
+        }
+        flush();
+        Files.createDirectories(target.toAbsolutePath().getParent());
+        if (append && Files.exists(target) && Files.size(target) > 0) {
+            appended();
+        } else {
+            Path beside = target.resolveSibling(target.getFileName() + ".part");
+            Files.copy(staged, beside, StandardCopyOption.REPLACE_EXISTING);
+            Files.move(beside, target, StandardCopyOption.REPLACE_EXISTING, StandardCopyOption.ATOMIC_MOVE);
+        }
+    }
+
+    /** The target's closing tag makes room for what follows it. */
+    private void appended() throws IOException {
+        try (var channel = Files.newByteChannel(target, StandardOpenOption.WRITE);
+                var from = Files.newInputStream(staged)) {
+            if (xml) {
+                channel.truncate(Math.max(0, channel.size() - CLOSE.length));
+                from.skipNBytes(OPEN.length);
+            }
+            channel.position(channel.size());
+            from.transferTo(java.nio.channels.Channels.newOutputStream(channel));
+        }
+    }
+
+    @Override
+    public void close() throws IOException {
+        out.close();
+    }
+}
