@@ -15,6 +15,7 @@ import wirekettle.core.mapping.ConstantFills;
 import wirekettle.core.mapping.Expressions;
 import wirekettle.core.mapping.Fill;
 import wirekettle.core.mapping.FillPlan;
+import wirekettle.core.mapping.MappingContext;
 import wirekettle.core.mapping.MappingProblem;
 import wirekettle.core.mapping.Scope;
 import wirekettle.core.soap.HttpText;
@@ -88,8 +89,7 @@ public class BenchRequestResource {
                 offered.port().soapVersion(),
                 fills,
                 null,
-                expressions,
-                endpoints.style(draft.endpoint()));
+                MappingContext.of(expressions).with(endpoints.style(draft.endpoint())));
         ByteOut out = new ByteOut();
         List<FieldProblem> problems = new ArrayList<>();
         plan.designProblems().forEach(p -> problems.add(problem(p)));

@@ -8,12 +8,15 @@ import jakarta.ws.rs.PathParam;
 import jakarta.ws.rs.QueryParam;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.Message;
 import wirekettle.core.contract.Operation;
+import wirekettle.core.mapping.EmbeddedDocument;
 import wirekettle.core.schema.ElementDecl;
+import wirekettle.core.schema.EmbeddedShape;
 import wirekettle.core.schema.Picks;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.SheetPath;
@@ -49,7 +52,13 @@ public class SheetResource {
     public SheetView.Page sheet(@PathParam("id") long id, SheetView.Query query) {
         Contract contract = store.get(id);
         Message message = message(offered(id, query.service(), query.port(), query.operation()), query.message());
-        return SheetView.of(sheets(contract, message), query);
+        String which = "reply".equals(query.message()) ? "reply" : "request";
+        Map<String, EmbeddedShape> documents =
+                query.documents() == null ? Map.of() : EmbeddedDocument.shapes(query.documents(), which);
+        List<SheetField> roots = message.elements().stream()
+                .map(element -> contract.sheet(element, documents))
+                .toList();
+        return SheetView.of(roots, query);
     }
 
     private static List<SheetField> sheets(Contract contract, Message message) {

@@ -36,6 +36,7 @@ import wirekettle.core.schema.SheetPath;
  * @param picked the derived type picked, or null
  * @param occurrence which of repeated elements, from 1
  * @param next the path of a further occurrence, null when it is the only one allowed
+ * @param document xml or json where the field holds a document of its own, else null
  * @param declared the path of the field as declared, the same as path unless something was picked
  */
 @Schema(
@@ -94,6 +95,7 @@ public record SheetRow(
         String picked,
         int occurrence,
         String next,
+        String document,
         String declared) {
     static SheetRow of(SheetField field, int depth, boolean expanded) {
         SheetField.Choice choice = field.choice();
@@ -109,7 +111,7 @@ public record SheetRow(
                 field.min(),
                 field.max(),
                 field.required(),
-                field.holdsText() && field.kind() != SheetField.Kind.ANY,
+                field.holdsText() && field.kind() != SheetField.Kind.ANY && field.document() == null,
                 field.nillable(),
                 choice == null ? null : choice.branch() + " of " + choice.of(),
                 choice == null ? null : parent + " " + choice.group(),
@@ -128,6 +130,7 @@ public record SheetRow(
                 field.picked() == null ? null : field.picked().local(),
                 field.occurrence(),
                 more ? next(field) : null,
+                field.document() == null ? null : field.document().json() ? "json" : "xml",
                 field.declaredField().path());
     }
 

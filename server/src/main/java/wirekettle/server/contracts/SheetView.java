@@ -8,6 +8,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import wirekettle.core.mapping.EmbeddedDocument;
 import wirekettle.core.schema.Picks;
 import wirekettle.core.schema.SheetField;
 
@@ -25,6 +26,7 @@ final class SheetView {
      * @param open paths expanded by hand
      * @param closed paths collapsed by hand
      * @param picks paths of what was picked
+     * @param documents the documents inside fields of the message
      * @param from the first row wanted, from 0
      * @param size how many rows, at most 4,000
      */
@@ -40,6 +42,7 @@ final class SheetView {
             List<String> open,
             List<String> closed,
             List<String> picks,
+            List<EmbeddedDocument> documents,
             Integer from,
             Integer size) {}
 

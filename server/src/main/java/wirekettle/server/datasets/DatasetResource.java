@@ -79,7 +79,7 @@ public class DatasetResource {
             Instant createdAt,
             boolean hasData) {}
 
-    /** A table, a query, or a file to be written; kind is table, query or csv. */
+    /** A table, a query, or a file to be written; kind is table, query or csv, or json or xml for nested documents. */
     @Schema(requiredProperties = {"name", "kind"})
     public record NewDataset(String name, String kind, String table, String query, CsvShape csv) {}
 
@@ -88,7 +88,8 @@ public class DatasetResource {
 
     private Dataset dataset(DatasetMapper.Row row) {
         DatasetSpec spec = DatasetStore.spec(row);
-        boolean data = !spec.kind().equals("csv") || Files.exists(store.file(spec));
+        boolean file = spec.kind().equals("csv") || DatasetStore.documents(spec);
+        boolean data = !DatasetStore.documents(spec) && (!file || Files.exists(store.file(spec)));
         return new Dataset(
                 row.id(),
                 row.name(),
@@ -203,9 +204,10 @@ public class DatasetResource {
         for (int n = 2; mapper.byName(free) != null; n++) {
             free = name + " " + n;
         }
-        String file = given.kind().equals("csv") ? free.replaceAll("[^\\p{L}\\p{N}_-]", "_") + ".csv" : null;
+        boolean sql = given.kind().equals("table") || given.kind().equals("query");
+        String file = sql ? null : free.replaceAll("[^\\p{L}\\p{N}_-]", "_") + "." + given.kind();
         CsvShape csv = given.kind().equals("csv") ? (given.csv() == null ? CsvShape.DEFAULT : given.csv()) : null;
-        String connection = given.kind().equals("csv") ? null : "warehouse";
+        String connection = sql ? "warehouse" : null;
         return mapper.add(
                 free,
                 Json.write(new DatasetSpec(
@@ -216,7 +218,7 @@ public class DatasetResource {
     @POST
     public Dataset create(NewDataset given) throws IOException {
         switch (String.valueOf(given.kind())) {
-            case "csv" -> {
+            case "csv", "json", "xml" -> {
                 return dataset(row(add(given)));
             }
             case "table", "query" -> {
@@ -236,7 +238,7 @@ public class DatasetResource {
                     throw e;
                 }
             }
-            default -> throw new Problem(400, "bad-request", "A dataset is a csv, a table or a query.");
+            default -> throw new Problem(400, "bad-request", "A dataset is a csv, a table, a query, json or xml.");
         }
     }
 
@@ -329,7 +331,7 @@ public class DatasetResource {
     public void remove(@PathParam("id") long id) throws IOException {
         DatasetSpec spec = DatasetStore.spec(row(id));
         mapper.remove(id);
-        if (spec.kind().equals("csv")) {
+        if (spec.file() != null) {
             Files.deleteIfExists(store.file(spec));
         }
     }

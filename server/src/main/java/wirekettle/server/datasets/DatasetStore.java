@@ -17,6 +17,7 @@ import wirekettle.connect.CsvLook;
 import wirekettle.connect.CsvLook.RowFinding;
 import wirekettle.connect.CsvSink;
 import wirekettle.connect.CsvSource;
+import wirekettle.connect.DocumentSink;
 import wirekettle.connect.SqlConnector;
 import wirekettle.connect.SqlSink;
 import wirekettle.connect.SqlSource;
@@ -25,7 +26,6 @@ import wirekettle.core.flow.DatasetSpec.CsvShape;
 import wirekettle.core.flow.RecordSink;
 import wirekettle.core.flow.RecordSource;
 import wirekettle.core.flow.Stage;
-import wirekettle.core.value.Column;
 import wirekettle.core.value.Node;
 import wirekettle.server.web.Json;
 import wirekettle.server.web.Problem;
@@ -110,7 +110,7 @@ public class DatasetStore {
                         Json.write(findings),
                         Math.max(findings.size(), seen.findingCount()));
             }
-        } else {
+        } else if (!documents(spec)) {
             long rows = 0;
             try (SqlSource source = sql(spec)) {
                 while (rows < 100_000 && source.next() != null) {
@@ -142,6 +142,9 @@ public class DatasetStore {
     /** Opens a dataset for reading. */
     public RecordSource open(DatasetMapper.Row row) throws IOException {
         DatasetSpec spec = spec(row);
+        if (documents(spec)) {
+            throw new Problem(422, "not-readable", "“" + spec.name() + "” holds documents written by flows.");
+        }
         if (!spec.kind().equals("csv")) {
             return sql(spec);
         }
@@ -151,13 +154,29 @@ public class DatasetStore {
         return new CsvSource(file(spec), spec.csv(), spec.layout());
     }
 
+    /** Tells whether a dataset holds nested documents: these are written, not read. */
+    public static boolean documents(DatasetSpec spec) {
+        return spec.kind().equals("json") || spec.kind().equals("xml");
+    }
+
     /** Opens the target of a Write stage. */
     public RecordSink sink(Stage.Write write, Path staged) throws IOException {
         DatasetSpec spec = spec(named(write.dataset()));
         if (spec.kind().equals("csv")) {
             CsvShape shape = spec.csv() == null ? CsvShape.DEFAULT : spec.csv();
-            List<String> names = write.columns().stream().map(Column::label).toList();
-            return new CsvSink(file(spec), staged, shape, names, write.mode().equals("append"));
+            return new CsvSink(
+                    file(spec), staged, shape, write.labels(), write.mode().equals("append"));
+        }
+        if (documents(spec)) {
+            if (write.document() == null) {
+                throw new Problem(
+                        422, "not-writable", "“" + spec.name() + "” takes nested documents; choose another for rows.");
+            }
+            return new DocumentSink(
+                    file(spec), staged, spec.kind(), write.mode().equals("append"));
+        }
+        if (write.document() != null) {
+            throw new Problem(422, "not-writable", "“" + spec.name() + "” takes rows, not nested documents.");
         }
         if (spec.kind().equals("query")) {
             throw new Problem(422, "not-writable", "“" + spec.name() + "” is a query; rows are written to a table.");

@@ -8,6 +8,7 @@ import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.mapping.Everything;
 import wirekettle.core.mapping.Expressions;
+import wirekettle.core.mapping.MappingContext;
 import wirekettle.core.mapping.RecordPlan;
 import wirekettle.core.mapping.Scope;
 import wirekettle.core.schema.ElementDecl;
@@ -28,7 +29,8 @@ final class ReplyRows {
             targets.add(new RecordPlan.Target(
                     made.fills().get(i), made.columns().get(i).type(), false));
         }
-        RecordPlan plan = new RecordPlan(made.rowPath(), targets, Set.of("reply"), new Expressions());
+        RecordPlan plan =
+                new RecordPlan(made.rowPath(), targets, Set.of("reply"), MappingContext.of(new Expressions()));
         List<String[]> rows = new ArrayList<>();
         rows.add(plan.names().toArray(String[]::new));
         if (!reply.body().isEmpty()) {

@@ -10,20 +10,27 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.ConcurrentHashMap;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.flow.DatasetSpec;
 import wirekettle.core.flow.FlowFile;
+import wirekettle.core.flow.GroupedSource;
 import wirekettle.core.flow.PreparedFlow;
+import wirekettle.core.flow.RecordSource;
 import wirekettle.core.flow.Stage;
 import wirekettle.core.mapping.Expressions;
+import wirekettle.core.mapping.MappingContext;
 import wirekettle.core.mapping.MessageStyle;
+import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.Node;
+import wirekettle.server.codes.CodeTables;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
 import wirekettle.server.settings.Endpoints;
+import wirekettle.server.web.Problem;
 
 /** Brings a flow file together with the contracts, datasets and endpoints it names. */
 @ApplicationScoped
@@ -43,7 +50,11 @@ public class FlowContext {
     @ConfigProperty(name = "wirekettle.fixed-clock")
     Optional<String> fixedClock;
 
+    @Inject
+    CodeTables codeTables;
+
     private final Expressions expressions = new Expressions();
+    private final Map<String, Long> groups = new ConcurrentHashMap<>();
 
     /** Returns the expression engine all previews and runs share. */
     public Expressions expressions() {
@@ -60,7 +71,13 @@ public class FlowContext {
 
     /** Compiles a flow against what is there now. */
     public PreparedFlow prepare(FlowFile file) {
-        return PreparedFlow.of(file, contractsOf(file), layoutsOf(file), stylesOf(file), expressions);
+        return PreparedFlow.of(
+                file, new PreparedFlow.Around(contractsOf(file), layoutsOf(file), stylesOf(file), mapping(file)));
+    }
+
+    /** Returns what the fills of a flow may use. */
+    public MappingContext mapping(FlowFile file) {
+        return MappingContext.of(expressions).with(codeTables.of(file));
     }
 
     /** Returns the contracts a flow names, those that are there. */
@@ -106,17 +123,63 @@ public class FlowContext {
     /** Returns the first records of the dataset a flow reads; none when it has none. */
     public List<Node> samples(Stage.Read read) throws IOException {
         DatasetMapper.Row row = read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
-        return row == null || DatasetStore.spec(row).layout() == null ? List.of() : datasetStore.samples(row);
+        if (row == null || DatasetStore.spec(row).layout() == null || DatasetStore.documents(DatasetStore.spec(row))) {
+            return List.of();
+        }
+        List<Node> rows = datasetStore.samples(row);
+        if (read.groupBy().isEmpty()) {
+            return rows;
+        }
+        List<Node> records = GroupedSource.of(rows, read.groupBy());
+        // the last group may go on behind the rows that were read
+        boolean cut = row.rows() > rows.size() && records.size() > 1;
+        return cut ? records.subList(0, records.size() - 1) : records;
+    }
+
+    /** Opens the records a flow reads; null when it reads none. */
+    public RecordSource open(Stage.Read read) throws IOException {
+        DatasetMapper.Row row = read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
+        return row == null ? null : GroupedSource.of(datasetStore.open(row), read.groupBy());
+    }
+
+    /** Returns a text that changes whenever the records a flow reads may have. */
+    public String version(Stage.Read read) {
+        DatasetMapper.Row row = read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
+        return row == null
+                ? "none"
+                : row.id() + " " + row.rows() + " " + row.spec().hashCode() + " " + row.findingCount() + " "
+                        + read.groupBy() + " " + read.as();
     }
 
     /** Returns how many records the dataset a flow reads has. */
     public long records(Stage.Read read) {
         DatasetMapper.Row row = read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
-        return row == null ? 0 : row.rows();
+        if (row == null || read.groupBy().isEmpty()) {
+            return row == null ? 0 : row.rows();
+        }
+        return groups.computeIfAbsent(version(read), v -> counted(read));
     }
 
-    /** Returns how a Call reaches its endpoint in an environment. */
-    public Endpoints.Route route(Stage.Call call, String environment) {
-        return endpoints.route(call.endpoint(), environment);
+    private long counted(Stage.Read read) {
+        long count = 0;
+        try (RecordSource source = open(read)) {
+            while (source.next() != null) {
+                count++;
+            }
+        } catch (IOException e) {
+            throw new Problem(422, "not-readable", "The dataset cannot be read: " + e.getMessage());
+        }
+        return count;
+    }
+
+    /** Returns how a flow reaches its endpoint in an environment; a secret its fills send and nobody wrote is a problem. */
+    public Endpoints.Route route(PreparedFlow flow, String environment) {
+        Endpoints.Route route = endpoints.route(flow.call().endpoint(), environment);
+        try {
+            flow.secrets().forEach(route.reach().secrets()::text);
+        } catch (Secrets.SecretMissing e) {
+            throw new Problem(422, "secret-missing", "A fill sends a secret, and " + e.getMessage() + ".");
+        }
+        return route;
     }
 }

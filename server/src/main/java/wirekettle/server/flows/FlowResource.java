@@ -62,6 +62,9 @@ public class FlowResource {
     @Inject
     CurrentPerson current;
 
+    @Inject
+    AcceptedWires accepted;
+
     /** A flow in the list, with its last run. */
     @Schema(
             name = "FlowSummary",
@@ -165,6 +168,7 @@ public class FlowResource {
                     .with("revision", row.revision());
         }
         mapper.keep(id, based + 1, file.text(), current.get().name());
+        accepted.keep(file);
         return whole(id);
     }
 
@@ -183,6 +187,13 @@ public class FlowResource {
         mapper.remove(id);
     }
 
+    private void keep(String dataset, Map<String, DatasetSpec> into) {
+        DatasetMapper.Row row = dataset == null ? null : datasets.byName(dataset);
+        if (row != null) {
+            into.put(dataset, DatasetStore.spec(row));
+        }
+    }
+
     /** Returns the flow as a bundle that runs from a shell. */
     @GET
     @Path("flows/{id}/bundle")
@@ -192,12 +203,12 @@ public class FlowResource {
         Map<String, DatasetSpec> specs = new HashMap<>();
         Map<String, EndpointSpec> endpoints = new HashMap<>();
         for (Stage stage : file.stages()) {
-            String dataset = stage instanceof Stage.Read read
-                    ? read.dataset()
-                    : stage instanceof Stage.Write write ? write.dataset() : null;
-            DatasetMapper.Row row = dataset == null ? null : datasets.byName(dataset);
-            if (row != null) {
-                specs.put(dataset, DatasetStore.spec(row));
+            if (stage instanceof Stage.Read read) {
+                keep(read.dataset(), specs);
+            } else if (stage instanceof Stage.Write write) {
+                keep(write.dataset(), specs);
+            } else if (stage instanceof Stage.Call call && call.rejects() != null) {
+                keep(call.rejects().dataset(), specs);
             }
             if (stage instanceof Stage.Call call && call.endpoint() != null) {
                 Endpoint endpoint = settings.endpoint(call.endpoint());
@@ -218,7 +229,13 @@ public class FlowResource {
                                         : endpoint.way(environment).settings()));
             }
         }
-        byte[] zip = new FlowBundle(file, context.contractsOf(file), specs, endpoints).zip();
+        byte[] zip = new FlowBundle(
+                        file,
+                        context.contractsOf(file),
+                        specs,
+                        endpoints,
+                        context.mapping(file).tables())
+                .zip();
         String name = file.name().replaceAll("[^A-Za-z0-9]+", "-").toLowerCase(java.util.Locale.ROOT);
         return Response.ok(zip)
                 .header("Content-Disposition", "attachment; filename=\"" + name + ".zip\"")

@@ -5,6 +5,8 @@ import java.util.List;
 import java.util.Map;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.core.flow.FlowProblem;
+import wirekettle.core.mapping.FieldCoverage;
+import wirekettle.core.mapping.Fixes;
 import wirekettle.core.value.ValueFormat;
 
 /**
@@ -21,6 +23,7 @@ import wirekettle.core.value.ValueFormat;
  * @param kept the reply kept for the sample, or null
  * @param keptReplies how many samples have a kept reply
  * @param environment the environment asked about
+ * @param attention every field of the flow with something wrong, over all samples: what counts as its problems
  */
 @Schema(
         requiredProperties = {
@@ -33,7 +36,8 @@ import wirekettle.core.value.ValueFormat;
             "sends",
             "rows",
             "keptReplies",
-            "environment"
+            "environment",
+            "attention"
         })
 public record Preview(
         List<FlowProblem> problems,
@@ -46,7 +50,12 @@ public record Preview(
         List<List<String>> rows,
         Kept kept,
         int keptReplies,
-        String environment) {
+        String environment,
+        List<Attention> attention) {
+    /** A field with something wrong; the field is null where the whole stage has it. */
+    @Schema(requiredProperties = {"stage", "message"})
+    public record Attention(String stage, String field, String message) {}
+
     /** A variable in reach with its fields. */
     @Schema(requiredProperties = {"variable", "title", "fields"})
     public record SourceGroup(String variable, String title, List<SourceField> fields) {}
@@ -60,13 +69,30 @@ public record Preview(
     public record Offender(long record, String value, String message) {}
 
     /** A format that mends samples. */
-    @Schema(requiredProperties = {"label", "format", "mends"})
-    public record Fix(String label, ValueFormat format, int mends) {}
+    @Schema(requiredProperties = {"label", "format", "mends", "of"})
+    public record Fix(String label, ValueFormat format, int mends, int of) {
+        static Fix of(Fixes.Fix fix) {
+            return fix == null ? null : new Fix(fix.label(), fix.format(), fix.mends(), fix.of());
+        }
+    }
 
     /** The value of one field: for the sample, and over all samples. */
     @Schema(requiredProperties = {"value", "fine", "empty", "invalid", "offenders"})
     public record FieldValue(
-            String value, String problem, int fine, int empty, int invalid, List<Offender> offenders, Fix fix) {}
+            String value, String problem, int fine, int empty, int invalid, List<Offender> offenders, Fix fix) {
+        static FieldValue of(FieldCoverage coverage, String value, String problem, Fix fix) {
+            return new FieldValue(
+                    value,
+                    problem,
+                    coverage.fine(),
+                    coverage.empty(),
+                    coverage.invalid(),
+                    coverage.offenders().stream()
+                            .map(o -> new Offender(o.record(), o.value(), o.message()))
+                            .toList(),
+                    fix);
+        }
+    }
 
     /** A kept reply. */
     @Schema(requiredProperties = {"request", "status", "millis", "calledAt", "stale"})

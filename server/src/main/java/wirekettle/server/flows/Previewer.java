@@ -6,27 +6,36 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
+import java.time.Clock;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import wirekettle.core.flow.FlowFile;
+import wirekettle.core.flow.FlowProblem;
 import wirekettle.core.flow.PreparedFlow;
+import wirekettle.core.flow.RecordSource;
 import wirekettle.core.flow.RecordWork;
+import wirekettle.core.flow.SampleSet;
 import wirekettle.core.mapping.ByteOut;
+import wirekettle.core.mapping.FieldCoverage;
 import wirekettle.core.mapping.Fill;
-import wirekettle.core.mapping.FillPlan;
+import wirekettle.core.mapping.FillPlan.Computed;
+import wirekettle.core.mapping.Fixes;
 import wirekettle.core.mapping.MappingProblem;
+import wirekettle.core.mapping.ScalarCheck;
 import wirekettle.core.mapping.Scope;
-import wirekettle.core.mapping.WirePath;
-import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.ValueRule;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.MessageText;
+import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Reply;
+import wirekettle.core.soap.security.Masking;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.Node;
@@ -36,100 +45,248 @@ import wirekettle.core.xml.XmlProblem;
 /** Computes what the flow page shows: every row's value for the sample, coverage over all samples, the message. */
 @ApplicationScoped
 public class Previewer {
-    /** How many records coverage is computed over. */
-    static final int SAMPLES = 50;
-
     @Inject
     FlowContext context;
 
     @Inject
     KeptReplyMapper kept;
 
-    private static final class Tally {
-        private String value = "";
-        private String problem;
-        private int fine;
-        private int empty;
-        private int invalid;
-        private final List<Preview.Offender> offenders = new ArrayList<>();
+    private final Map<String, SampleSet> sets = RequestProofs.latest(16);
 
-        void count(long record, String text, String wrong, boolean shown) {
-            if (shown) {
-                value = text;
-                problem = wrong;
-            }
-            if (record > SAMPLES) {
-                return; // shown, but not among the samples coverage is about
-            }
-            if (wrong != null) {
-                invalid++;
-                if (offenders.size() < 50) {
-                    offenders.add(new Preview.Offender(record, text, wrong));
-                }
-            } else if (text.isEmpty()) {
-                empty++;
-            } else {
-                fine++;
-            }
-        }
-    }
+    @Inject
+    RequestProofs proofs;
 
-    /** Returns the preview of a stage, {@code call} or {@code write} by its id, for one record. */
-    public Preview preview(long flowId, FlowFile file, String stage, long record, String environment)
+    /** Returns the preview of a stage by its id, for one record; samples is first or random. */
+    public Preview preview(long flowId, FlowFile file, String stage, long record, String environment, String samples)
             throws IOException {
         PreparedFlow flow = context.prepare(file);
-        List<Node> samples = context.samples(flow.read());
-        long shown = Math.max(1, Math.min(record, Math.max(1, samples.size())));
+        List<Node> known = context.samples(flow.read());
+        long shown = Math.max(1, Math.min(record, Math.max(1, known.size())));
         Map<Long, KeptReplyMapper.Row> replies = new TreeMap<>();
         if (flow.call() != null) {
             kept.all(flowId, flow.call().id(), environment).forEach(r -> replies.put(r.record(), r));
         }
-        RecordWork work = flow.read() == null
+        RecordWork work = flow.read() == null ? null : unseen(flow);
+        SampleSet set = known.isEmpty() ? new SampleSet(List.of(), List.of()) : set(flow, known, samples);
+        RequestProofs.Proof proof = work == null ? null : proofs.of(flowId, flow, work, set, samples);
+        SampleRecord sample = new SampleRecord(flow, work, known, shown, body(replies.get(shown), flow));
+
+        Map<String, FieldCoverage> request = proof == null ? Map.of() : proof.tallies();
+        Map<String, Map<String, FieldCoverage>> written = new HashMap<>();
+        for (PreparedFlow.Written write : flow.writes()) {
+            written.put(write.stage().id(), rows(flow, write, work, known, set, replies));
+        }
+        boolean isCall = flow.call() != null && flow.call().id().equals(stage);
+        PreparedFlow.Written target = flow.write(stage);
+        Map<String, Preview.FieldValue> fields = isCall
+                ? fields(flow, request, proof, sample)
+                : target == null ? Map.of() : columns(target, written.getOrDefault(stage, Map.of()), sample);
+        return new Preview(
+                flow.problems(),
+                context.records(flow.read()),
+                shown,
+                set.records().size(),
+                new SourceTree(flow, context.layout(flow.read()), sample.scope).at(stage),
+                fields,
+                isCall ? sample.message() : sample.made(stage),
+                target == null ? List.of() : sample.rows(target),
+                keptReply(replies.get(shown), sample),
+                replies.size(),
+                environment,
+                attention(flow, request, written, proof));
+    }
+
+    /** Returns the scope of a record at a stage as far as it comes, null when there is no record. */
+    Scope scope(long flowId, PreparedFlow flow, String stage, long record, String environment) throws IOException {
+        List<Node> known = context.samples(flow.read());
+        if (flow.read() == null || known.isEmpty()) {
+            return null;
+        }
+        long shown = Math.max(1, Math.min(record, known.size()));
+        KeptReplyMapper.Row reply = flow.call() == null || flow.call().id().equals(stage)
                 ? null
-                : new RecordWork(flow, null, "", "preview", flow.read().dataset(), context.clock());
-        Map<String, Tally> tallies = new LinkedHashMap<>();
-        String sends = "";
-        List<List<String>> rows = List.of();
-        List<String> hashes = new ArrayList<>();
-        boolean write = flow.write() != null && flow.write().id().equals(stage);
-        for (int i = 0; i < samples.size(); i++) {
-            boolean isShown = i + 1 == shown;
-            if (i >= SAMPLES && !isShown) {
+                : kept.all(flowId, flow.call().id(), environment).stream()
+                        .filter(r -> r.record() == shown)
+                        .findFirst()
+                        .orElse(null);
+        return new SampleRecord(flow, unseen(flow), known, shown, body(reply, flow)).scope;
+    }
+
+    /** Returns the work of a flow that sees no secret and calls nobody. */
+    RecordWork unseen(PreparedFlow flow) {
+        Reach unseen = new Reach("", EndpointSettings.PLAIN, name -> Masking.MASK, new Masking(), Clock.systemUTC());
+        return new RecordWork(flow, null, unseen, "sample", flow.read().dataset(), context.clock());
+    }
+
+    /** Returns the records everything is held against. */
+    SampleSet set(PreparedFlow flow, List<Node> known, String samples) throws IOException {
+        if (!"random".equals(samples)) {
+            return SampleSet.first(known);
+        }
+        String key = context.version(flow.read());
+        SampleSet set = sets.get(key);
+        if (set == null) {
+            try (RecordSource source = context.open(flow.read())) {
+                set = SampleSet.random(source);
+            }
+            sets.put(key, set);
+        }
+        return set;
+    }
+
+    private Map<String, FieldCoverage> rows(
+            PreparedFlow flow,
+            PreparedFlow.Written write,
+            RecordWork work,
+            List<Node> known,
+            SampleSet set,
+            Map<Long, KeptReplyMapper.Row> replies) {
+        Map<String, FieldCoverage> tallies = new LinkedHashMap<>();
+        if (work == null || write.rows() == null) {
+            return tallies;
+        }
+        for (int i = 0; i < set.records().size(); i++) {
+            long number = set.numbers().get(i);
+            Node reply = body(replies.get(number), flow);
+            if (reply == null) {
                 continue;
             }
-            Scope scope = work.scope(i + 1, samples.get(i));
-            if (!write && flow.request() != null) {
-                ByteOut out = new ByteOut();
-                Map<String, FillPlan.Computed> values = flow.request().values(scope, out);
-                long number = i + 1;
-                values.forEach((path, computed) -> tallies.computeIfAbsent(path, p -> new Tally())
-                        .count(
-                                number,
-                                computed.value(),
-                                computed.problem() == null
-                                        ? null
-                                        : computed.problem().message(),
-                                isShown));
-                if (isShown) {
-                    sends = MessageText.tidy(shown(flow, out.bytes()));
-                    hashes.add(hash(out.bytes()));
-                }
-            } else if (write && flow.rows() != null) {
-                Node reply = body(replies.get((long) i + 1), flow);
-                if (reply != null) {
-                    Scope after = scope.with(flow.call().as(), reply);
-                    List<List<String>> made = tally(flow, after, i + 1, isShown, tallies);
-                    rows = isShown ? made : rows;
-                }
+            List<MappingProblem> problems = new ArrayList<>();
+            List<String[]> made;
+            try {
+                Scope scope = RecordWork.mapped(work.scope(number, set.records().get(i)), flow.before());
+                scope = RecordWork.mapped(scope.with(flow.call().as(), reply), flow.after());
+                made = write.rows().rows(scope, problems);
+            } catch (RecordWork.MapFailed e) {
+                continue; // told of the stage that failed
+            }
+            Map<String, MappingProblem> byColumn = new HashMap<>();
+            problems.forEach(p -> byColumn.putIfAbsent(p.field(), p));
+            List<String> names = write.rows().names();
+            boolean document = write.stage().document() != null;
+            for (int c = 0; c < names.size(); c++) {
+                MappingProblem problem = byColumn.get(names.get(c));
+                String value = problem != null
+                        ? problem.value()
+                        : document ? "in the document" : made.isEmpty() || made.get(0)[c] == null ? "" : made.get(0)[c];
+                tallies.computeIfAbsent(names.get(c), n -> new FieldCoverage())
+                        .count(number, value, problem == null ? null : problem.message());
             }
         }
-        KeptReplyMapper.Row its = replies.get(shown);
-        if (write && its != null && flow.request() != null && !samples.isEmpty()) {
-            ByteOut out = new ByteOut();
-            flow.request().write(work.scope(shown, samples.get((int) shown - 1)), out);
-            hashes.add(hash(out.bytes()));
+        return tallies;
+    }
+
+    private Map<String, Preview.FieldValue> fields(
+            PreparedFlow flow, Map<String, FieldCoverage> tallies, RequestProofs.Proof proof, SampleRecord sample) {
+        Map<String, Preview.FieldValue> fields = new LinkedHashMap<>();
+        Map<String, Computed> values = sample.values();
+        Map<String, Fill> byTarget = new HashMap<>();
+        flow.call().fills().forEach(f -> byTarget.put(f.target(), f));
+        tallies.forEach((path, tally) -> {
+            Computed value = values.getOrDefault(path, new Computed("", null));
+            Preview.Fix fix = tally.invalid() == 0 ? null : fix(flow, byTarget.get(path), proof);
+            String problem = value.problem() == null ? null : value.problem().message();
+            fields.put(path, Preview.FieldValue.of(tally, value.value(), problem, fix));
+        });
+        return fields;
+    }
+
+    private Preview.Fix fix(PreparedFlow flow, Fill fill, RequestProofs.Proof proof) {
+        ValueRule rule = fill == null || !fill.givesValue() && fill.repeat() == null ? null : rule(flow, fill.target());
+        if (rule == null || fill.constant() != null || fill.secret() != null) {
+            return null;
         }
-        Preview.Kept keptReply = its == null
+        List<String> misfits =
+                Fixes.misfits(fill, flow.call().fills(), rule, proof.scopes(), context.mapping(flow.file()));
+        return Preview.Fix.of(Fixes.best(misfits, rule, fill.format(), inferred(flow, fill)));
+    }
+
+    private ValueFormat inferred(PreparedFlow flow, Fill fill) {
+        Layout layout = context.layout(flow.read());
+        if (layout == null || fill.wire() == null) {
+            return null;
+        }
+        String column = fill.wire().substring(fill.wire().lastIndexOf('/') + 1);
+        return layout.columns().stream()
+                .filter(c -> c.name().equals(column) && c.format() != null)
+                .map(Column::format)
+                .findFirst()
+                .orElse(null);
+    }
+
+    private static Map<String, Preview.FieldValue> columns(
+            PreparedFlow.Written target, Map<String, FieldCoverage> tallies, SampleRecord sample) {
+        Map<String, Preview.FieldValue> fields = new LinkedHashMap<>();
+        List<MappingProblem> problems = new ArrayList<>();
+        List<List<String>> rows = sample.rows(target, problems);
+        Map<String, MappingProblem> byColumn = new HashMap<>();
+        problems.forEach(p -> byColumn.putIfAbsent(p.field(), p));
+        Map<String, Column> columns = new HashMap<>();
+        target.stage().columns().forEach(c -> columns.put(c.name(), c));
+        Map<String, Fill> fills = new HashMap<>();
+        target.stage().fills().forEach(f -> fills.put(f.target(), f));
+        List<String> names = target.rows() == null ? List.of() : target.rows().names();
+        for (int c = 0; c < names.size(); c++) {
+            String name = names.get(c);
+            FieldCoverage tally = tallies.getOrDefault(name, new FieldCoverage());
+            MappingProblem problem = byColumn.get(name);
+            boolean flat = target.stage().document() == null && !rows.isEmpty();
+            String value = problem != null && !problem.value().isEmpty()
+                    ? problem.value()
+                    : flat ? rows.get(0).get(c) : "";
+            ValueRule rule = columns.containsKey(name)
+                    ? ScalarCheck.rule(columns.get(name).type())
+                    : null;
+            Fill fill = fills.get(name);
+            boolean mendable = tally.invalid() > 0 && rule != null && fill != null && fill.format() == null;
+            Preview.Fix fix = mendable ? Preview.Fix.of(Fixes.best(tally.misfits(), rule, null, null)) : null;
+            fields.put(name, Preview.FieldValue.of(tally, value, problem == null ? null : problem.message(), fix));
+        }
+        return fields;
+    }
+
+    private static List<Preview.Attention> attention(
+            PreparedFlow flow,
+            Map<String, FieldCoverage> request,
+            Map<String, Map<String, FieldCoverage>> written,
+            RequestProofs.Proof proof) {
+        Map<String, Preview.Attention> all = new LinkedHashMap<>();
+        for (FlowProblem problem : flow.problems()) {
+            String key =
+                    problem.field() == null ? problem.stage() + problem.message() : problem.stage() + problem.field();
+            all.putIfAbsent(key, new Preview.Attention(problem.stage(), problem.field(), problem.message()));
+        }
+        if (proof != null && proof.usable().size() < proof.set().records().size()) {
+            int failed = proof.set().records().size() - proof.usable().size();
+            String stage = flow.before().get(0).stage().id();
+            all.put(
+                    stage + "script",
+                    new Preview.Attention(stage, null, "the script fails for " + failed + " of the samples"));
+        }
+        if (flow.call() != null) {
+            add(all, flow.call().id(), request);
+        }
+        written.forEach((stage, tallies) -> add(all, stage, tallies));
+        return List.copyOf(all.values());
+    }
+
+    private static void add(Map<String, Preview.Attention> all, String stage, Map<String, FieldCoverage> tallies) {
+        tallies.forEach((path, tally) -> {
+            if (tally.invalid() > 0) {
+                int samples = tally.fine() + tally.empty() + tally.invalid();
+                String name = path.substring(Math.max(path.lastIndexOf('/'), path.lastIndexOf('}')) + 1);
+                all.putIfAbsent(
+                        stage + path,
+                        new Preview.Attention(
+                                stage,
+                                path,
+                                name + " does not fit for " + tally.invalid() + " of " + samples + " samples"));
+            }
+        });
+    }
+
+    private static Preview.Kept keptReply(KeptReplyMapper.Row its, SampleRecord sample) {
+        return its == null
                 ? null
                 : new Preview.Kept(
                         MessageText.tidy(its.request().getBytes(StandardCharsets.UTF_8)),
@@ -140,104 +297,13 @@ public class Previewer {
                         its.failure(),
                         its.millis(),
                         its.calledAt(),
-                        !hashes.contains(its.requestHash()));
-        return new Preview(
-                flow.problems(),
-                context.records(flow.read()),
-                shown,
-                Math.min(SAMPLES, samples.size()),
-                sources(flow, samples, shown, write, body(its, flow), work),
-                fields(flow, tallies, samples, write),
-                sends,
-                rows,
-                keptReply,
-                replies.size(),
-                environment);
-    }
-
-    /** An HTTP operation sends no envelope: what is shown is its request, to the address the contract names. */
-    private static byte[] shown(PreparedFlow flow, byte[] message) {
-        return Caller.shown(flow.contract(), flow.offered(), message);
-    }
-
-    private static List<List<String>> tally(
-            PreparedFlow flow, Scope after, long number, boolean shown, Map<String, Tally> tallies) {
-        List<MappingProblem> problems = new ArrayList<>();
-        List<String[]> made = flow.rows().rows(after, problems);
-        Map<String, MappingProblem> byColumn = new LinkedHashMap<>();
-        problems.forEach(p -> byColumn.putIfAbsent(p.field(), p));
-        List<String> names = flow.rows().names();
-        for (int c = 0; c < names.size(); c++) {
-            String first = made.isEmpty() || made.get(0)[c] == null ? "" : made.get(0)[c];
-            MappingProblem problem = byColumn.get(names.get(c));
-            tallies.computeIfAbsent(names.get(c), n -> new Tally())
-                    .count(number, first, problem == null ? null : problem.message(), shown);
-        }
-        List<List<String>> rows = new ArrayList<>();
-        for (String[] row : made) {
-            List<String> values = new ArrayList<>();
-            for (String value : row) {
-                values.add(value == null ? "" : value);
-            }
-            rows.add(values);
-        }
-        return rows;
-    }
-
-    private Map<String, Preview.FieldValue> fields(
-            PreparedFlow flow, Map<String, Tally> tallies, List<Node> samples, boolean write) {
-        Map<String, Preview.FieldValue> fields = new LinkedHashMap<>();
-        Layout layout = context.layout(flow.read());
-        tallies.forEach((path, tally) -> {
-            Preview.Fix fix = tally.invalid == 0 || write ? null : fix(flow, path, tally, samples, layout);
-            fields.put(
-                    path,
-                    new Preview.FieldValue(
-                            tally.value,
-                            tally.problem,
-                            tally.fine,
-                            tally.empty,
-                            tally.invalid,
-                            tally.offenders.stream().limit(8).toList(),
-                            fix));
-        });
-        return fields;
-    }
-
-    private static Preview.Fix fix(PreparedFlow flow, String path, Tally tally, List<Node> samples, Layout layout) {
-        Fill fill = flow.call().fills().stream()
-                .filter(f -> f.target().equals(path) && f.wire() != null)
-                .findFirst()
-                .orElse(null);
-        ValueRule rule = fill == null ? null : rule(flow, path);
-        if (rule == null) {
-            return null;
-        }
-        List<String> misfits = new ArrayList<>();
-        for (Preview.Offender offender : tally.offenders) {
-            Node record = samples.get((int) offender.record() - 1);
-            Node node = WirePath.parse(fill.wire())
-                    .first(Scope.empty().with(flow.read().as(), record));
-            if (node != null && !node.text().isEmpty()) {
-                misfits.add(node.text());
-            }
-        }
-        String column = fill.wire().substring(fill.wire().lastIndexOf('/') + 1);
-        ValueFormat inferred = layout == null
-                ? null
-                : layout.columns().stream()
-                        .filter(c -> c.name().equals(column))
-                        .map(Column::format)
-                        .filter(f -> f != null)
-                        .findFirst()
-                        .orElse(null);
-        return Fixes.best(misfits, rule, inferred);
+                        !its.requestHash().equals(sample.hash()));
     }
 
     /** Returns what a field of the request may hold, or null. */
     static ValueRule rule(PreparedFlow flow, String path) {
-        for (ElementDecl root : flow.offered().operation().input().elements()) {
-            SheetField found = flow.contract().sheet(root).find(path);
+        for (SheetField root : flow.requestSheets()) {
+            SheetField found = root.find(path);
             if (found != null) {
                 return found.rule();
             }
@@ -245,61 +311,14 @@ public class Previewer {
         return null;
     }
 
-    private static List<Preview.SourceGroup> sources(
-            PreparedFlow flow, List<Node> samples, long shown, boolean write, Node reply, RecordWork work) {
-        List<Preview.SourceGroup> groups = new ArrayList<>();
-        if (flow.read() == null || samples.isEmpty()) {
-            return groups;
-        }
-        Scope scope = work.scope(shown, samples.get((int) shown - 1));
-        String as = flow.read().as();
-        List<Preview.SourceField> fields = new ArrayList<>();
-        for (Node child : scope.get(as).children()) {
-            String name = child.name().local();
-            fields.add(new Preview.SourceField("$" + as + "/" + name, name, "", child.text(), 0, false));
-        }
-        if (write && flow.replySheet() != null) {
-            List<Preview.SourceField> replied = new ArrayList<>();
-            String root = "$" + flow.call().as();
-            collect(flow.replySheet(), root, reply == null ? null : List.of(reply), 0, replied);
-            groups.add(new Preview.SourceGroup(flow.call().as(), "the reply", replied));
-        }
-        groups.add(new Preview.SourceGroup(as, "from " + flow.read().dataset(), fields));
-        List<Preview.SourceField> run = new ArrayList<>();
-        for (Node child : scope.get("run").children()) {
-            String name = child.name().local();
-            run.add(new Preview.SourceField("$run/" + name, name, "", child.text(), 0, false));
-        }
-        groups.add(new Preview.SourceGroup("run", "the run", run));
-        return groups;
-    }
-
-    private static void collect(
-            SheetField field, String wire, List<Node> nodes, int depth, List<Preview.SourceField> into) {
-        if (into.size() > 600 || depth > 10 || field.recursive()) {
-            return;
-        }
-        for (SheetField child : field.children()) {
-            if (child.kind() == SheetField.Kind.ANY) {
-                continue;
-            }
-            String local = child.name().local();
-            boolean attribute = child.kind() == SheetField.Kind.ATTRIBUTE;
-            List<Node> its = new ArrayList<>();
-            for (Node node : nodes == null ? List.<Node>of() : nodes) {
-                Node found = attribute ? node.attribute(local) : node.child(local);
-                if (found != null) {
-                    its.add(found);
-                }
-            }
-            String path = wire + (attribute ? "/@" : "/") + local;
-            String value = its.isEmpty() ? "" : its.get(0).text();
-            into.add(new Preview.SourceField(path, local, child.typeLabel(), value, depth, child.max() != 1));
-            collect(child, path, its, depth + 1, into);
-        }
-    }
-
+    /** Returns the kept reply's body with the documents in its fields opened, null when there is none. */
     static Node body(KeptReplyMapper.Row row, PreparedFlow flow) {
+        Node body = bare(row, flow);
+        return body == null ? null : flow.replyDocuments().opened(body, new ArrayList<>());
+    }
+
+    /** Returns the kept reply's body as it came. */
+    static Node bare(KeptReplyMapper.Row row, PreparedFlow flow) {
         if (row == null || row.reply() == null || flow.offered() == null) {
             return null;
         }
@@ -309,6 +328,17 @@ public class Previewer {
         } catch (XmlProblem e) {
             return null;
         }
+    }
+
+    /** Returns the hash of the request for a record as it is shown: with secrets hidden, so that it tells none. */
+    String hash(PreparedFlow flow, Scope scope) {
+        Scope unseen = Scope.of(name -> Masking.MASK);
+        for (Map.Entry<String, Node> each : scope.variables().entrySet()) {
+            unseen = unseen.with(each.getKey(), each.getValue());
+        }
+        ByteOut out = new ByteOut();
+        flow.request().write(unseen, out);
+        return hash(out.bytes());
     }
 
     static String hash(byte[] request) {

@@ -20,8 +20,8 @@ import wirekettle.core.mapping.ByteOut;
 import wirekettle.core.mapping.Everything;
 import wirekettle.core.mapping.Fill;
 import wirekettle.core.mapping.MappingProblem;
+import wirekettle.core.mapping.Scope;
 import wirekettle.core.mapping.Suggester;
-import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.Transport;
@@ -54,19 +54,29 @@ public class SampleResource {
     @Inject
     FlowMapper flows;
 
+    @Inject
+    AcceptedWires accepted;
+
     /** A draft, the stage worked on, and the sample record. */
     @Schema(requiredProperties = {"file", "stage", "record", "environment"})
-    public record Asked(FlowFile file, String stage, long record, String environment, Boolean confirmed) {}
+    public record Asked(
+            FlowFile file, String stage, long record, String environment, Boolean confirmed, String samples) {}
 
-    /** A draft and the path of the element that becomes a row; null chooses it. */
+    /** A draft, and the path of the element that becomes a row; null chooses it. */
     @Schema(requiredProperties = {"file"})
     public record EverythingAsked(FlowFile file, String rows) {}
+
+    /** Everything in the three ways it can be written. */
+    @Schema(
+            name = "EverythingMade",
+            requiredProperties = {"rows", "tables", "nested"})
+    public record EverythingMade(Everything.Made rows, List<Everything.Table> tables, Everything.Nested nested) {}
 
     /** Returns every row's value for the sample, coverage, the message, and what is in reach. */
     @POST
     @Path("flows/{id}/preview")
     public Preview preview(@PathParam("id") long id, Asked asked) throws IOException {
-        return previewer.preview(id, asked.file(), asked.stage(), asked.record(), asked.environment());
+        return previewer.preview(id, asked.file(), asked.stage(), asked.record(), asked.environment(), asked.samples());
     }
 
     /** A call of the bench, and the sample record it is the reply of, from 1. */
@@ -96,10 +106,10 @@ public class SampleResource {
         flow.call().fills().stream().map(Fill::wire).forEach(used::add);
         sources.removeIf(s -> used.contains(s.wire()));
         List<Suggester.Wanted> wanted = new ArrayList<>();
-        for (ElementDecl root : flow.offered().operation().input().body()) {
-            collect(flow.contract().sheet(root), "", filled, wanted, 0);
+        for (SheetField root : flow.requestSheets()) {
+            collect(root, "", filled, wanted, 0);
         }
-        return Suggester.suggest(sources, wanted);
+        return Suggester.suggest(sources, wanted, accepted.of(flow));
     }
 
     private static void collect(
@@ -123,14 +133,16 @@ public class SampleResource {
     /** Builds the whole target record from the reply. */
     @POST
     @Path("flows/{id}/everything")
-    public Everything.Made everything(@PathParam("id") long id, EverythingAsked asked) {
+    public EverythingMade everything(@PathParam("id") long id, EverythingAsked asked) {
         PreparedFlow flow = context.prepare(asked.file());
         SheetField reply = flow.replySheet();
         if (reply == null) {
             throw new Problem(
                     422, "no-reply", "The operation has no reply to make a record of; pick an operation first.");
         }
-        return Everything.of(reply, flow.call().as(), asked.rows());
+        String as = flow.call().as();
+        return new EverythingMade(
+                Everything.of(reply, as, asked.rows()), Everything.tables(reply, as), Everything.nested(reply, as));
     }
 
     /** Keeps the reply of a call of the bench as the sample reply of a record; it counts as of another request. */
@@ -171,15 +183,21 @@ public class SampleResource {
             throw new Problem(422, "not-ready", "Pick a dataset with records and an operation first.");
         }
         Stage.Call call = flow.call();
-        Endpoints.Route route = context.route(call, asked.environment());
+        Endpoints.Route route = context.route(flow, asked.environment());
         String address = route.reach().address();
         HostRule rule = hosts;
         rule.check(java.net.URI.create(address));
         int record = (int) Math.max(1, Math.min(asked.record(), samples.size()));
         RecordWork work =
-                new RecordWork(flow, null, address, "sample", flow.read().dataset(), context.clock());
+                new RecordWork(flow, null, route.reach(), "sample", flow.read().dataset(), context.clock());
         ByteOut out = new ByteOut();
-        List<MappingProblem> problems = flow.request().write(work.scope(record, samples.get(record - 1)), out);
+        Scope scope;
+        try {
+            scope = RecordWork.mapped(work.scope(record, samples.get(record - 1)), flow.before());
+        } catch (RecordWork.MapFailed e) {
+            throw new Problem(422, "not-valid", "$" + e.stage().as() + " could not be made: " + e.getMessage());
+        }
+        List<MappingProblem> problems = flow.request().write(scope, out);
         if (!problems.isEmpty()) {
             throw new Problem(
                     422,
@@ -212,12 +230,14 @@ public class SampleResource {
                 record,
                 String.valueOf(call.endpoint()),
                 asked.environment(),
-                Previewer.hash(request),
-                new String(result.sent() == null ? request : result.sent(), StandardCharsets.UTF_8),
+                previewer.hash(flow, scope),
+                new String(
+                        result.sent() == null ? route.reach().masking().mask(request) : result.sent(),
+                        StandardCharsets.UTF_8),
                 answer == null ? 0 : answer.status(),
                 result.received() == null ? null : new String(result.received(), StandardCharsets.UTF_8),
                 result.failure() == null ? null : result.failure().getMessage(),
                 (System.nanoTime() - start) / 1_000_000);
-        return previewer.preview(id, asked.file(), asked.stage(), asked.record(), asked.environment());
+        return previewer.preview(id, asked.file(), asked.stage(), asked.record(), asked.environment(), asked.samples());
     }
 }

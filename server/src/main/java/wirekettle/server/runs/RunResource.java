@@ -202,10 +202,10 @@ public class RunResource {
         return text == null ? null : MessageText.tidy(text.getBytes(java.nio.charset.StandardCharsets.UTF_8));
     }
 
-    /** Returns the rows written by a run, as CSV. */
+    /** Returns what a run wrote to its first target: rows as CSV, documents as JSON or XML. */
     @GET
     @Path("runs/{id}/results")
-    @Produces("text/csv")
+    @Produces({"text/csv", "application/json", "application/xml"})
     public Response results(@PathParam("id") long id) throws IOException {
         RunMapper.Row row = row(id);
         java.nio.file.Path file = row.outputFile() == null ? null : java.nio.file.Path.of(row.outputFile());
@@ -213,8 +213,10 @@ public class RunResource {
             throw new Problem(404, "no-file", "This run wrote to a table, or its file is gone.");
         }
         StreamingOutput body = out -> Files.copy(file, out);
-        return Response.ok(body)
-                .header("Content-Disposition", "attachment; filename=\"run-" + id + "-results.csv\"")
+        String ending = file.toString().replaceFirst(".*\\.", ".");
+        String type = ending.equals(".csv") ? "text/csv" : "application/" + ending.substring(1);
+        return Response.ok(body, type)
+                .header("Content-Disposition", "attachment; filename=\"run-" + id + "-results" + ending + "\"")
                 .build();
     }
 

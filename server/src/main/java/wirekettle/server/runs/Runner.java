@@ -9,6 +9,8 @@ import java.net.URI;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Instant;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
@@ -18,10 +20,12 @@ import wirekettle.core.flow.FlowFile;
 import wirekettle.core.flow.FlowRun;
 import wirekettle.core.flow.Ledger;
 import wirekettle.core.flow.LedgerLine;
+import wirekettle.core.flow.Outputs;
 import wirekettle.core.flow.PreparedFlow;
 import wirekettle.core.flow.RecordSink;
 import wirekettle.core.flow.RecordSource;
 import wirekettle.core.flow.RecordWork;
+import wirekettle.core.flow.Stage;
 import wirekettle.core.soap.Caller;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetMapper;
@@ -74,45 +78,62 @@ public class Runner {
                             "The flow cannot run yet: " + flow.problems().get(0).message())
                     .with("problems", flow.problems());
         }
-        Endpoints.Route route = context.route(flow.call(), environment);
+        Endpoints.Route route = context.route(flow, environment);
         String address = route.reach().address();
         HostRule rule = hosts;
         rule.check(URI.create(address));
         DatasetMapper.Row dataset = datasets.named(flow.read().dataset());
-        DatasetMapper.Row written = datasets.named(flow.write().dataset());
+        List<Stage.Write> targets = new ArrayList<>(
+                flow.writes().stream().map(PreparedFlow.Written::stage).toList());
+        if (flow.rejects() != null) {
+            targets.add(flow.rejects().stage());
+        }
+        List<DatasetMapper.Row> written =
+                targets.stream().map(w -> datasets.named(w.dataset())).toList();
         Clock clock = context.clock();
-        long total = limit > 0 ? Math.min(limit, dataset.rows()) : dataset.rows();
+        long records = context.records(flow.read());
+        long total = limit > 0 ? Math.min(limit, records) : records;
         Instant at = clock.instant();
         long id = runs.add(flowId, revision, contracts.hash(flow.call().contract()), environment, by, at, total);
-        Path staged = datasets.data().resolve("runs").resolve(id + ".csv");
         RecordSource source = null;
-        RecordSink sink = null;
+        Map<String, RecordSink> sinks = new LinkedHashMap<>();
         try {
             source = datasets.open(dataset);
-            sink = datasets.sink(flow.write(), staged);
+            for (Stage.Write target : targets) {
+                sinks.put(target.id(), datasets.sink(target, staged(id, target, sinks.isEmpty())));
+            }
         } catch (IOException | RuntimeException e) {
             if (source != null) {
                 source.close();
             }
+            new Outputs(sinks).close();
             runs.end(id, "failed", e.getMessage());
             throw e;
         }
-        runs.output(id, sink instanceof wirekettle.connect.CsvSink ? staged.toString() : null);
+        boolean staged = !(sinks.get(targets.get(0).id()) instanceof wirekettle.connect.SqlSink);
+        runs.output(id, staged ? staged(id, targets.get(0), true).toString() : null);
         Caller caller = Caller.of(
                 route.transport(),
                 route.reach(),
                 flow.contract(),
                 flow.offered(),
                 flow.call().delivery().limits());
-        RecordWork work = new RecordWork(flow, caller, address, Long.toString(id), source.name(), clock);
-        FlowRun run = new FlowRun(flow, work, source, sink, ledgerOf(id), limit);
+        Outputs outputs = new Outputs(sinks);
+        RecordWork work = new RecordWork(flow, caller, route.reach(), Long.toString(id), source.name(), clock);
+        FlowRun run = new FlowRun(flow, work, source, outputs, ledgerOf(id), limit);
         going.put(id, run);
         RecordSource opened = source;
-        RecordSink target = sink;
-        Thread thread = new Thread(() -> work(id, run, opened, target, written), "run-" + id);
+        Thread thread = new Thread(() -> work(id, run, opened, outputs, written), "run-" + id);
         thread.setDaemon(true);
         thread.start();
         return id;
+    }
+
+    /** The first output is what a run's page offers; the others stand beside it. */
+    private Path staged(long id, Stage.Write target, boolean first) {
+        String name = id + (first ? "" : "-" + target.id());
+        String ending = target.document() == null ? ".csv" : "." + target.document();
+        return datasets.data().resolve("runs").resolve(name + ending);
     }
 
     private Ledger ledgerOf(long id) {
@@ -129,11 +150,13 @@ public class Runner {
         };
     }
 
-    private void work(long id, FlowRun run, RecordSource source, RecordSink sink, DatasetMapper.Row target) {
+    private void work(long id, FlowRun run, RecordSource source, Outputs outputs, List<DatasetMapper.Row> targets) {
         try (source;
-                sink) {
+                outputs) {
             run.run();
-            datasets.look(target.id(), DatasetStore.spec(target));
+            for (DatasetMapper.Row target : targets) {
+                datasets.look(target.id(), DatasetStore.spec(target));
+            }
             runs.end(id, run.cancelled() ? "cancelled" : "done", null);
         } catch (IOException | RuntimeException e) {
             LOG.warnf("run %d failed: %s", id, e.getMessage());

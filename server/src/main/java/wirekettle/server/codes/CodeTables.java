@@ -1,0 +1,49 @@
+package wirekettle.server.codes;
+
+import com.fasterxml.jackson.core.type.TypeReference;
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.inject.Inject;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import wirekettle.core.flow.FlowFile;
+import wirekettle.core.flow.Stage;
+import wirekettle.core.mapping.Fill;
+import wirekettle.core.value.CodeTable;
+import wirekettle.server.web.Json;
+
+/** The code tables flows look values up in. */
+@ApplicationScoped
+public class CodeTables {
+    @Inject
+    CodeTableMapper mapper;
+
+    static CodeTable table(CodeTableMapper.Row row) {
+        List<CodeTable.Entry> entries = Json.read(row.entries(), new TypeReference<List<CodeTable.Entry>>() {});
+        return new CodeTable(row.name(), row.otherwise(), entries);
+    }
+
+    /** Returns the tables a flow names, those that are there. */
+    public Map<String, CodeTable> of(FlowFile file) {
+        Map<String, CodeTable> found = new HashMap<>();
+        for (Stage stage : file.stages()) {
+            if (stage instanceof Stage.Call call) {
+                add(call.fills(), found);
+                add(call.rejects() == null ? List.of() : call.rejects().fills(), found);
+            } else if (stage instanceof Stage.Write write) {
+                add(write.fills(), found);
+            }
+        }
+        return found;
+    }
+
+    private void add(List<Fill> fills, Map<String, CodeTable> into) {
+        for (Fill fill : fills) {
+            String name = fill.lookUp() == null ? null : fill.lookUp().table();
+            CodeTableMapper.Row row = name == null || into.containsKey(name) ? null : mapper.byName(name);
+            if (row != null) {
+                into.put(name, table(row));
+            }
+        }
+    }
+}

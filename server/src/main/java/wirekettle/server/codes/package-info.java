@@ -1,0 +1,2 @@
+/** Code tables: kept once, shared by flows. */
+package wirekettle.server.codes;

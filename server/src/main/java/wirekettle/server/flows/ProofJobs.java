@@ -1,0 +1,214 @@
+package wirekettle.server.flows;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.inject.Inject;
+import java.io.IOException;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.atomic.AtomicLong;
+import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import wirekettle.core.flow.FlowFile;
+import wirekettle.core.flow.PreparedFlow;
+import wirekettle.core.flow.RecordSource;
+import wirekettle.core.flow.RecordWork;
+import wirekettle.core.flow.SampleSet;
+import wirekettle.core.mapping.ByteOut;
+import wirekettle.core.mapping.FieldCoverage;
+import wirekettle.core.mapping.FillPlan;
+import wirekettle.core.mapping.MessageCheck;
+import wirekettle.core.mapping.Scope;
+import wirekettle.core.value.Node;
+
+/** Proofs going on: every sample's whole message held against the contract's schemas, all rows of a dataset if wanted. */
+@ApplicationScoped
+public class ProofJobs {
+    private static final int KEPT = 40;
+    private static final int TOLD = 50;
+
+    @Inject
+    FlowContext context;
+
+    @Inject
+    Previewer previewer;
+
+    private final Map<Long, Job> jobs = new ConcurrentHashMap<>();
+    private final AtomicLong ids = new AtomicLong();
+    private final ExecutorService workers = Executors.newFixedThreadPool(2, task -> {
+        Thread thread = new Thread(task, "proof");
+        thread.setDaemon(true);
+        return thread;
+    });
+
+    /** A record whose message is not valid. */
+    @Schema(
+            name = "InvalidMessage",
+            requiredProperties = {"record", "message"})
+    public record Invalid(long record, String message) {}
+
+    /**
+     * Where a proof stands.
+     *
+     * @param state running, done, cancelled or failed
+     * @param checked how many messages were checked
+     * @param total how many there are
+     * @param valid how many of them are valid
+     * @param invalid the first that are not
+     * @param fields how every field fares so far
+     * @param message why it failed
+     */
+    @Schema(
+            name = "Proof",
+            requiredProperties = {"id", "state", "checked", "total", "valid", "invalid", "fields"})
+    public record State(
+            long id,
+            String state,
+            long checked,
+            long total,
+            long valid,
+            List<Invalid> invalid,
+            Map<String, Preview.FieldValue> fields,
+            String message) {}
+
+    private static final class Job {
+        private final long id;
+        private volatile String state = "running";
+        private volatile boolean cancelled;
+        private volatile String message;
+        private long checked;
+        private long total;
+        private long valid;
+        private final List<Invalid> invalid = new ArrayList<>();
+        private final Map<String, FieldCoverage> fields = new LinkedHashMap<>();
+
+        Job(long id) {
+            this.id = id;
+        }
+
+        synchronized void count(long record, Map<String, FillPlan.Computed> values, List<String> wrong) {
+            checked++;
+            values.forEach((path, value) ->
+                    fields.computeIfAbsent(path, p -> new FieldCoverage()).count(record, value));
+            if (wrong.isEmpty()) {
+                valid++;
+            } else if (invalid.size() < TOLD) {
+                invalid.add(new Invalid(record, wrong.get(0)));
+            }
+        }
+
+        synchronized State state() {
+            Map<String, Preview.FieldValue> shown = new LinkedHashMap<>();
+            fields.forEach((path, tally) -> shown.put(path, Preview.FieldValue.of(tally, "", null, null)));
+            return new State(id, state, checked, total, valid, List.copyOf(invalid), shown, message);
+        }
+    }
+
+    /** Starts a proof over samples: first, random or all. */
+    long start(FlowFile file, String samples) {
+        Job job = new Job(ids.incrementAndGet());
+        if (jobs.size() >= KEPT) {
+            jobs.values().removeIf(old -> !old.state.equals("running"));
+        }
+        jobs.put(job.id, job);
+        workers.execute(() -> work(job, file, samples));
+        return job.id;
+    }
+
+    private void work(Job job, FlowFile file, String samples) {
+        try {
+            PreparedFlow flow = context.prepare(file);
+            if (flow.request() == null || flow.read() == null) {
+                job.message = "There is no message yet: pick a dataset and an operation.";
+                job.state = "failed";
+                return;
+            }
+            Check check = new Check(flow, previewer.unseen(flow), job);
+            if ("all".equals(samples)) {
+                job.total = context.records(flow.read());
+                all(flow, check, job);
+            } else {
+                SampleSet set = previewer.set(flow, context.samples(flow.read()), samples);
+                job.total = set.records().size();
+                for (int i = 0; i < set.records().size() && !job.cancelled; i++) {
+                    check.record(set.numbers().get(i), set.records().get(i));
+                }
+            }
+            job.state = job.cancelled ? "cancelled" : "done";
+        } catch (IOException | RuntimeException e) {
+            job.message = e.getMessage();
+            job.state = "failed";
+        }
+    }
+
+    private void all(PreparedFlow flow, Check check, Job job) throws IOException {
+        try (RecordSource source = context.open(flow.read())) {
+            long number = 0;
+            for (RecordSource.Item item = source.next(); item != null && !job.cancelled; item = source.next()) {
+                number++;
+                if (item.problem() != null) {
+                    job.count(number, Map.of(), List.of(item.problem()));
+                } else {
+                    check.record(number, item.node());
+                }
+            }
+        }
+    }
+
+    /** One record after the other: values, problems, and what the validator says of the whole message. */
+    private static final class Check {
+        private final PreparedFlow flow;
+        private final RecordWork work;
+        private final Job job;
+        private final MessageCheck whole;
+
+        Check(PreparedFlow flow, RecordWork work, Job job) {
+            this.flow = flow;
+            this.work = work;
+            this.job = job;
+            this.whole = flow.offered().operation().input().encoded()
+                    ? null
+                    : new MessageCheck(
+                            flow.contract().check(), flow.offered().port().soapVersion());
+        }
+
+        void record(long number, Node record) {
+            Map<String, FillPlan.Computed> values = Map.of();
+            List<String> wrong = new ArrayList<>();
+            try {
+                Scope scope = RecordWork.mapped(work.scope(number, record), flow.before());
+                ByteOut out = new ByteOut();
+                values = flow.request().values(scope, out);
+                values.forEach((path, value) -> {
+                    if (value.problem() != null) {
+                        wrong.add(value.problem().sentence());
+                    }
+                });
+                // what our own checks refuse is never sent; the validator judges all that would be
+                if (wrong.isEmpty() && whole != null) {
+                    wrong.addAll(whole.problems(out.bytes()));
+                }
+            } catch (RecordWork.MapFailed e) {
+                wrong.add("$" + e.stage().as() + " could not be made: " + e.getMessage());
+            }
+            job.count(number, values, wrong);
+        }
+    }
+
+    /** Returns where a proof stands, null when there is none of that number. */
+    State state(long id) {
+        Job job = jobs.get(id);
+        return job == null ? null : job.state();
+    }
+
+    /** Ends a proof. */
+    void cancel(long id) {
+        Job job = jobs.get(id);
+        if (job != null) {
+            job.cancelled = true;
+        }
+    }
+}

@@ -1,0 +1,47 @@
+package wirekettle.server.flows;
+
+import jakarta.inject.Inject;
+import jakarta.ws.rs.DELETE;
+import jakarta.ws.rs.GET;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import jakarta.ws.rs.PathParam;
+import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import wirekettle.core.flow.FlowFile;
+import wirekettle.server.web.Problem;
+
+/** Proofs of a mapping over samples: started, watched, cancelled. */
+@Path("/api")
+public class ProofResource {
+    @Inject
+    ProofJobs jobs;
+
+    /** A draft and what counts as its samples: first, random or all. */
+    @Schema(requiredProperties = {"file", "samples"})
+    public record ProofAsked(FlowFile file, String samples) {}
+
+    /** Starts a proof and returns where it stands. */
+    @POST
+    @Path("flows/{id}/proofs")
+    public ProofJobs.State start(@PathParam("id") long id, ProofAsked asked) {
+        return state(jobs.start(asked.file(), asked.samples()));
+    }
+
+    /** Returns where a proof stands. */
+    @GET
+    @Path("proofs/{proof}")
+    public ProofJobs.State state(@PathParam("proof") long proof) {
+        ProofJobs.State state = jobs.state(proof);
+        if (state == null) {
+            throw Problem.missing("proof");
+        }
+        return state;
+    }
+
+    /** Ends a proof; what it found so far stays. */
+    @DELETE
+    @Path("proofs/{proof}")
+    public void cancel(@PathParam("proof") long proof) {
+        jobs.cancel(proof);
+    }
+}
