@@ -19,6 +19,7 @@ const FlowPage = lazy(() => import('./flows/FlowPage').then((m) => ({ default: m
 const RunList = lazy(() => import('./runs/RunList').then((m) => ({ default: m.RunList })));
 const RunPage = lazy(() => import('./runs/RunPage').then((m) => ({ default: m.RunPage })));
 const Settings = lazy(() => import('./settings/Settings').then((m) => ({ default: m.Settings })));
+const CodeTablePage = lazy(() => import('./codes/CodeTablePage').then((m) => ({ default: m.CodeTablePage })));
 const EndpointPage = lazy(() => import('./settings/EndpointPage').then((m) => ({ default: m.EndpointPage })));
 const SimulatorPage = lazy(() => import('./simulators/SimulatorPage').then((m) => ({ default: m.SimulatorPage })));
 
@@ -51,6 +52,7 @@ export function App() {
           <Route path="/runs" element={<RunList />} />
           <Route path="/runs/:id" element={<RunPage />} />
           <Route path="/endpoints/:id" element={<EndpointPage />} />
+          <Route path="/code-tables/:id" element={<CodeTablePage />} />
           <Route path="/simulators/:id" element={<SimulatorPage />} />
           <Route path="/settings" element={<Settings me={me.data} />} />
           <Route path="*" element={<div className="page">There is no such page. The Desk is a good place to start.</div>} />

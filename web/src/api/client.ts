@@ -43,6 +43,7 @@ export const api = {
   post: <T>(path: string, body?: unknown) => send<T>('POST', path, body ?? {}),
   put: <T>(path: string, body: unknown, headers?: Record<string, string>) => send<T>('PUT', path, body, headers),
   remove: <T>(path: string) => send<T>('DELETE', path),
+  form: <T>(path: string, form: FormData) => send<T>('POST', path, form),
   upload: <T>(path: string, field: string, files: File[]) => {
     const form = new FormData();
     for (const file of files) form.append(field, file, file.name);

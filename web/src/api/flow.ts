@@ -3,6 +3,7 @@ import type { FlowProblem, Run } from './types';
 
 /** The flow file as the editor works on it; docs/flow-file.md describes it. */
 export type ValueFormat = components['schemas']['ValueFormat'];
+export type EmbeddedDocument = components['schemas']['EmbeddedDocument'];
 export type Column = {
   name: string;
   label: string;
@@ -10,17 +11,30 @@ export type Column = {
   format?: ValueFormat;
   required: boolean;
 };
+export type Each = { where?: string; order?: { by: string; descending?: boolean }[]; groupBy?: string[] };
 export type Fill = {
   id: string;
   target: string;
   wire?: string;
   constant?: string;
   expression?: string;
+  join?: { parts: string[]; by?: string };
+  copy?: string;
+  secret?: string;
+  nil?: true;
+  key?: string;
   repeat?: string;
   as?: string;
+  each?: Each;
   format?: ValueFormat;
+  lookUp?: { table: string; on?: string };
+  whenEmpty?: { use: 'default' | 'leaveOut' | 'nil' | 'send' | 'reject'; value?: string };
+  when?: string;
   pick?: boolean;
+  remark?: string;
 };
+/** What a fill says of where its value comes from. */
+export type FillSource = Pick<Fill, 'wire' | 'constant' | 'expression' | 'join'>;
 export type Condition = { id: string; expression: string; message: string };
 export type Delivery = {
   effect: 'reads' | 'changes';
@@ -35,7 +49,8 @@ export type Delivery = {
   wholeMillis: number;
   failedWhen: Condition[];
 };
-export type ReadStage = { verb: 'Read'; id: string; dataset?: string; as: string; key?: string };
+export type ReadStage = { verb: 'Read'; id: string; dataset?: string; as: string; key?: string; groupBy?: string[] };
+export type MapStage = { verb: 'Map'; id: string; language: 'xslt' | 'xquery'; text: string; input?: string; as: string };
 export type CallStage = {
   verb: 'Call';
   id: string;
@@ -46,8 +61,11 @@ export type CallStage = {
   endpoint?: string;
   as: string;
   fills: Fill[];
+  documents?: EmbeddedDocument[];
   delivery: Delivery;
+  rejects?: WriteStage;
 };
+export type Group = { name: string; repeat: string; as?: string };
 export type WriteStage = {
   verb: 'Write';
   id: string;
@@ -57,8 +75,10 @@ export type WriteStage = {
   rows?: string;
   columns: Column[];
   fills: Fill[];
+  document?: 'json' | 'xml';
+  groups?: Group[];
 };
-export type Stage = ReadStage | CallStage | WriteStage;
+export type Stage = ReadStage | MapStage | CallStage | WriteStage;
 export type FlowFile = { format: 1; name: string; stages: Stage[] };
 export type Flow = {
   id: number;
@@ -69,9 +89,28 @@ export type Flow = {
   lastRun?: Run;
 };
 
-/** Returns the file with one stage changed. */
+/** Returns every stage, the lane for failed records behind its call. */
+export function allStages(file: FlowFile): Stage[] {
+  return file.stages.flatMap((s) => (s.verb === 'Call' && s.rejects ? [s, s.rejects] : [s]));
+}
+
+/** Returns the file with one stage changed, wherever it stands. */
 export function withStage(file: FlowFile, id: string, change: (stage: Stage) => Stage): FlowFile {
-  return { ...file, stages: file.stages.map((s) => (s.id === id ? change(s) : s)) };
+  return {
+    ...file,
+    stages: file.stages.map((s) => {
+      if (s.id === id) return change(s);
+      return s.verb === 'Call' && s.rejects?.id === id ? { ...s, rejects: change(s.rejects) as WriteStage } : s;
+    }),
+  };
+}
+
+/** Returns the file without a stage. */
+export function withoutStage(file: FlowFile, id: string): FlowFile {
+  return {
+    ...file,
+    stages: file.stages.filter((s) => s.id !== id).map((s) => (s.verb === 'Call' && s.rejects?.id === id ? { ...s, rejects: undefined } : s)),
+  };
 }
 
 /** Returns fills with one added or put in place of the fill of the same target. */
@@ -89,33 +128,82 @@ export function freeId(fills: { id: string }[], prefix: string): string {
 
 const PATH = /^\$[\p{L}_][\p{L}\p{N}_.-]*(\/@?[\p{L}_][\p{L}\p{N}_.-]*)*$/u;
 
-/** Reads what was typed into a fill cell: a path is a wire, quotes or a bare word a constant, the rest an expression. */
-export function readFill(text: string): Pick<Fill, 'wire' | 'constant' | 'expression'> | null {
+/**
+ * Reads what was typed into a fill cell: a path is a wire, paths and texts with commas between are joined, quotes or a bare
+ * word are a constant, the rest is an expression.
+ */
+export function readFill(text: string): FillSource | null {
   const plain = text.trim();
   if (!plain) return null;
   if (PATH.test(plain)) return { wire: plain };
   const quoted = /^["“”](.*)["“”]$/s.exec(plain);
   if (quoted && !quoted[1].includes('"')) return { constant: quoted[1] };
+  const parts = plain.split(/\s*,\s*/);
+  if (parts.length > 1 && parts.some((p) => PATH.test(p)) && parts.every((p) => PATH.test(p) || /^"[^"]*"$/.test(p))) return { join: { parts } };
   if (/[$()=<>|]/.test(plain)) return { expression: plain };
   return { constant: plain };
 }
 
-/** Returns a fill as it is shown and edited. */
+/** Returns a fill as it is edited: what was typed. */
 export function fillText(fill: Fill | undefined): string {
-  if (!fill) return '';
-  if (fill.wire !== undefined) return fill.wire;
+  if (!fill || fill.pick) return '';
   if (fill.constant !== undefined) return `"${fill.constant}"`;
-  if (fill.repeat !== undefined) return `for each ${fill.repeat}`;
-  if (fill.pick) return '';
-  return fill.expression ?? '';
+  if (fill.join) return fill.join.parts.join(', ');
+  return fill.wire ?? fill.copy ?? fill.expression ?? fill.repeat ?? fill.key ?? '';
 }
 
-/** Returns a format in a few words. */
+/** Returns a fill as it is shown in its row. */
+export function fillShown(fill: Fill): string {
+  if (fill.repeat !== undefined) return `each ${fill.repeat}`;
+  if (fill.copy !== undefined) return `all of ${fill.copy}`;
+  if (fill.secret !== undefined) return `secret ${fill.secret}`;
+  if (fill.nil) return 'nil';
+  if (fill.key !== undefined) return `a key for each ${fill.key}`;
+  if (fill.wire !== undefined) return shortPath(fill.wire);
+  return fillText(fill);
+}
+
+/** A long path is told by its beginning and its end. */
+function shortPath(path: string): string {
+  const steps = path.split('/');
+  return path.length > 30 && steps.length > 3 ? `${steps[0]}/…/${steps.slice(-1)[0]}` : path;
+}
+
+/** Returns what else a fill says, in a few words each. */
+export function fillExtras(fill: Fill): string[] {
+  const extras = [];
+  if (fill.join && fill.join.by !== undefined) extras.push(`by “${fill.join.by}”`);
+  if (fill.each?.where) extras.push(`where ${fill.each.where}`);
+  if (fill.each?.order?.length) extras.push(`by ${fill.each.order.map((o) => o.by.split('/').pop()).join(', ')}`);
+  if (fill.each?.groupBy?.length) extras.push(`grouped by ${fill.each.groupBy.join(', ')}`);
+  if (fill.format) extras.push(formatLabel(fill.format));
+  if (fill.lookUp) extras.push(`in ${fill.lookUp.table}`);
+  if (fill.whenEmpty) extras.push(fill.whenEmpty.use === 'default' ? `else “${fill.whenEmpty.value ?? ''}”` : { leaveOut: 'or left out', nil: 'or nil', send: 'or empty', reject: 'or rejected' }[fill.whenEmpty.use]);
+  if (fill.when) extras.push(`when ${fill.when}`);
+  return extras;
+}
+
+/** Returns the paths a fill uses. */
+export function fillPaths(fill: Fill): string[] {
+  return `${fillText(fill)} ${fill.repeat ?? ''} ${fill.when ?? ''}`.match(/\$[\p{L}\p{N}_./@-]+/gu) ?? [];
+}
+
+/** Returns a format in a few words, all its steps. */
 export function formatLabel(format: ValueFormat | undefined): string {
   if (!format) return '';
-  if (format.kind === 'number') return format.read === ',' ? 'decimal comma' : `decimal ${format.read ?? '.'}`;
-  if (format.kind === 'date') return [format.read, format.write].filter(Boolean).join(' → ');
-  if (format.kind === 'boolean') return `${(format.yes ?? []).slice(0, 2).join('/')} = true`;
-  if (format.kind === 'cut') return `cut to ${format.length}`;
-  return format.kind ?? '';
+  const then = format.then ? `, ${formatLabel(format.then)}` : '';
+  return stepLabel(format) + then;
+}
+
+function stepLabel(step: ValueFormat): string {
+  switch (step.kind) {
+    case 'number': return step.decimals !== undefined ? `${step.decimals} decimals` : step.read === ',' ? 'decimal comma' : step.write === ',' ? 'with a comma' : `decimal ${step.read ?? '.'}`;
+    case 'date': return [step.read, step.write].filter(Boolean).join(' → ') || 'date';
+    case 'boolean': return step.write ? `as ${step.write}` : `${(step.yes ?? []).slice(0, 2).join('/')} = true`;
+    case 'case': return { upper: 'capitals', lower: 'small letters', first: 'first letter' }[step.write ?? ''] ?? 'case';
+    case 'keep': return `only ${(step.allowed ?? '').slice(0, 14)}`;
+    case 'cut': return `cut to ${step.length}${step.unit === 'bytes' ? ' bytes' : ''}`;
+    case 'pad': return `fill to ${step.length}`;
+    default: return step.kind ?? '';
+  }
 }

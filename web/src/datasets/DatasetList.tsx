@@ -63,7 +63,7 @@ export function DatasetList() {
           pagination={{ current: page, pageSize: 20, total: list.data?.total, onChange: setPage, hideOnSinglePage: true }}
           columns={[
             { title: 'Name', dataIndex: 'name', sorter: (a, b) => a.name.localeCompare(b.name), render: (name: string, row) => <a onClick={() => navigate(`/datasets/${row.id}`)}>{name}</a> },
-            { title: 'Kind', dataIndex: 'kind', width: 100, render: (kind: string, row) => (kind === 'csv' ? 'CSV file' : kind === 'table' ? `table ${row.table}` : 'query') },
+            { title: 'Kind', dataIndex: 'kind', width: 100, render: (kind: string, row) => (kind === 'csv' ? 'CSV file' : kind === 'table' ? `table ${row.table}` : kind === 'query' ? 'query' : `${kind.toUpperCase()} documents`) },
             { title: 'Rows', dataIndex: 'rows', align: 'right', width: 90, sorter: (a, b) => a.rows - b.rows, render: (n: number, row) => (row.hasData ? n : <span className="faint">not written yet</span>) },
             { title: 'Fields', align: 'right', width: 80, render: (_, row) => row.columns.length || '–' },
             { title: 'Findings', align: 'right', width: 100, dataIndex: 'findingCount', render: (n: number) => n || <span className="faint">none</span> },
@@ -76,7 +76,7 @@ export function DatasetList() {
   );
 }
 
-type Kind = 'table' | 'query' | 'csv';
+type Kind = 'table' | 'query' | 'csv' | 'json' | 'xml';
 
 /** Adds a table, a query, or a file that a flow will write. */
 export function NewDataset({ onClose, onDone, kind: first = 'table' }: { onClose: () => void; onDone: (id: number, name: string) => void; kind?: Kind }) {
@@ -95,10 +95,10 @@ export function NewDataset({ onClose, onDone, kind: first = 'table' }: { onClose
     }
   };
   return (
-    <Modal open title="Add a dataset" onCancel={onClose} okText="Add" onOk={() => void save()} okButtonProps={{ disabled: kind === 'csv' ? !name.trim() : !text.trim() }}>
+    <Modal open title="Add a dataset" onCancel={onClose} okText="Add" onOk={() => void save()} okButtonProps={{ disabled: kind === 'table' || kind === 'query' ? !text.trim() : !name.trim() }}>
       <Form layout="vertical">
         <Form.Item>
-          <Segmented<Kind> value={kind} onChange={setKind} options={[{ value: 'table', label: 'Table' }, { value: 'query', label: 'Query' }, { value: 'csv', label: 'CSV file to write' }]} />
+          <Segmented<Kind> value={kind} onChange={setKind} options={[{ value: 'table', label: 'Table' }, { value: 'query', label: 'Query' }, { value: 'csv', label: 'CSV to write' }, { value: 'json', label: 'JSON to write' }, { value: 'xml', label: 'XML to write' }]} />
         </Form.Item>
         {kind === 'table' && <Form.Item label="Table" extra="In the datasets' own database; a table that is not there is created by the first run that writes it."><Input className="mono" value={text} onChange={(e) => setText(e.target.value)} placeholder="schema.table" /></Form.Item>}
         {kind === 'query' && <Form.Item label="Query"><Input.TextArea className="mono" rows={5} value={text} onChange={(e) => setText(e.target.value)} placeholder="select …" /></Form.Item>}

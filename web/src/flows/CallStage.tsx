@@ -1,14 +1,17 @@
 import { App, Button, Input, Segmented, Select } from 'antd';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { api } from '../api/client';
-import { type CallStage as Call, type FlowFile, freeId, readFill, withFill, type ValueFormat } from '../api/flow';
-import type { Preview, SheetRow, Suggestion } from '../api/types';
+import { type CallStage as Call, type Fill, type FlowFile, freeId, readFill, withFill } from '../api/flow';
+import type { Preview, SheetProposal, SheetRow, SubtreeDifferences, Suggestion } from '../api/types';
 import { FieldName } from '../shared/FieldName';
 import { type MessageAt, PickMenu } from '../shared/PickMenu';
 import { useKeys } from '../shared/useKeys';
 import { DeliveryForm } from './DeliveryForm';
+import { Differences } from './Differences';
 import css from './flow.module.css';
-import { FillSheet, type Target } from './FillSheet';
+import { FillSheet, type Proposal, type Target } from './FillSheet';
+import { LearnDocument, withoutDocument } from './LearnDocument';
+import { useStageTools, withFix, wrongRows } from './useStageTools';
 import { ReplyPart } from './ReplyPart';
 import { LostFills } from './LostFills';
 import { pickPaths, repicked, withChosen, withNextRow, withoutFilledRow } from './pickFills';
@@ -19,7 +22,7 @@ type Show = 'required' | 'filled' | 'all' | 'problems';
 
 /** A Call: its request sheet being filled, then its reply, then its delivery. */
 export function CallStage({
-  flowId, file, stage, number, preview, record, environment, focus, onFocus, onChange, onRecord,
+  flowId, file, stage, number, preview, record, environment, focus, sheet, onSheet, onFocus, onChange, onRecord,
 }: {
   flowId: number;
   file: FlowFile;
@@ -29,15 +32,20 @@ export function CallStage({
   record: number;
   environment: string;
   focus: string | undefined;
+  /** What a mapping sheet proposes, until it is looked at. */
+  sheet: SheetProposal[] | undefined;
+  onSheet: () => void;
   onFocus: (path: string) => void;
   onChange: (stage: Call) => void;
   onRecord: (record: number) => void;
 }) {
-  const { message } = App.useApp();
+  const { message, modal } = App.useApp();
   const [part, setPart] = useState<Part>('Request');
   const [text, setText] = useState('');
   const [show, setShow] = useState<Show>('all');
-  const [suggestions, setSuggestions] = useState<Map<string, Suggestion>>(new Map());
+  const [proposals, setProposals] = useState<Map<string, Proposal>>(new Map());
+  const [learning, setLearning] = useState<string>();
+  const { onTry } = useStageTools(flowId, file, stage.id, record, environment);
   const [asking, setAsking] = useState(false);
   const search = useRef<HTMLInputElement>(null);
   const contracts = useContracts();
@@ -58,13 +66,14 @@ export function CallStage({
   const values = preview?.fields ?? {};
   const filled = useMemo(() => new Set(stage.fills.map((f) => f.target)), [stage.fills]);
   const operation = operations.find((o) => o.port === stage.port && o.key === stage.operation);
-  const problem = (row: SheetRow) =>
-    (values[row.path]?.invalid ?? 0) > 0 || (preview?.problems.some((p) => p.field === row.path) ?? false);
+  const wrong = useMemo(() => wrongRows(preview, stage.id), [preview, stage.id]);
+  const attention = useMemo(() => new Set((preview?.attention ?? []).filter((a) => a.stage === stage.id).map((a) => a.field)), [preview, stage.id]);
+  const problem = (row: SheetRow) => attention.has(row.path);
   const counts = {
     required: rows.filter((r) => r.leaf && certain.has(r.path)).length,
     filled: stage.fills.filter((f) => !f.pick).length,
     all: rows.filter((r) => r.leaf).length,
-    problems: rows.filter(problem).length,
+    problems: (preview?.attention ?? []).filter((a) => a.stage === stage.id).length,
   };
   const change = (fills: Call['fills']) => onChange({ ...stage, fills });
   const toggle = (row: SheetRow) => {
@@ -104,14 +113,21 @@ export function CallStage({
             {(row.typeChoices > 0 || row.elementChoices > 1) && contractId !== undefined && (
               <PickMenu contract={contractId} at={at} row={row} onPick={(path) => { change(repicked(stage.fills, row, path)); onFocus(path); }} />
             )}
+            {isOn && row.picked && contractId !== undefined && (
+              <span title="another type for other records; give each its condition" className="row" style={{ gap: 2 }}>or <PickMenu contract={contractId} at={at} row={{ ...row, picked: undefined, path: row.declared, mustPick: false }} onPick={(path) => { if (!stage.fills.some((f) => f.target === path)) change([...stage.fills, { id: freeId(stage.fills, 'q'), target: path, pick: true }]); onFocus(path); }} /></span>
+            )}
+            {row.document && <span className="chip">{row.document.toUpperCase()}</span>}
+            {isOn && row.document && <button type="button" className="linkish" onClick={() => onChange(withoutDocument(stage, 'request', row.path))}>as text again</button>}
+            {isOn && !row.document && !filled.has(row.path) && holdsDocument(row) && <button type="button" className="linkish" onClick={() => setLearning(row.path)} style={{ flex: 'none' }}>a document …</button>}
             {row.choice && chosen && <span className="chip fine">chosen</span>}
             {isOn && row.choice && !chosen && <button type="button" className="linkish" onClick={() => change(withChosen(stage.fills, row, rows))}>this one</button>}
-            {isOn && row.next && <button type="button" className="linkish" onClick={() => { change(withNextRow(stage.fills, row)); onFocus(row.next ?? row.path); }}>add another</button>}
+            {isOn && row.next && <button type="button" className="linkish" onClick={() => { change(withNextRow(stage.fills, row)); onFocus(row.next ?? row.path); }} title="add another, with a source of its own">another</button>}
             {isOn && row.occurrence > 1 && <button type="button" className="linkish" onClick={() => change(withoutFilledRow(stage.fills, row))}>remove</button>}
           </>
         ),
         fillable: row.leaf,
-        repeats: row.max !== 1,
+        repeats: row.max !== 1 && (!row.leaf || row.occurrence >= 1),
+        subtree: !row.leaf && row.max === 1 && row.expandable && row.depth > 0,
         required: row.required,
         values: row.values,
         filledBelow: count ? `${count.filled} of ${count.leaves} filled` : row.expandable && !row.expanded ? 'not expanded' : undefined,
@@ -133,21 +149,40 @@ export function CallStage({
       else if (before) onChange({ ...stage, fills: stage.fills.filter((f) => f.target !== path) });
       return;
     }
-    const id = before?.id ?? freeId(stage.fills, 'q');
-    const repeats = row && !row.leaf && read.wire;
-    const made = repeats
-      ? { id, target: path, repeat: read.wire, as: String(read.wire).split('/').pop()?.replace('$', '') ?? 'item' }
-      : { id, target: path, ...read, ...(before?.format && read.wire ? { format: before.format } : {}) };
+    const id = before && !before.pick ? before.id : freeId(stage.fills, 'q');
+    const source = read.wire && preview?.sources.flatMap((g) => g.fields).find((f) => f.wire === read.wire);
+    if (row && !row.leaf && row.max === 1) {
+      if (read.wire) void copySubtree(id, path, read.wire);
+      return;
+    }
+    const repeats = read.wire && row && row.max !== 1 && (!row.leaf || (source && source.repeats));
+    const kept = { format: before?.format, lookUp: before?.lookUp, whenEmpty: before?.whenEmpty, when: before?.when, remark: before?.remark };
+    const made: Fill = repeats
+      ? { id, target: path, repeat: read.wire, as: before?.as ?? (String(read.wire).split('/').pop()?.replace(/[$@]/, '') || 'item'), each: before?.each, when: before?.when, remark: before?.remark }
+      : { id, target: path, ...read, ...kept, ...(read.join && before?.join ? { join: { ...before.join, ...read.join } } : {}) };
     onChange({ ...stage, fills: withFill(stage.fills, made) });
   };
-  const format = (path: string, wanted: ValueFormat | undefined) => {
-    onChange({ ...stage, fills: stage.fills.map((f) => (f.target === path ? { ...f, format: wanted } : f)) });
+  const copySubtree = async (id: string, path: string, from: string) => {
+    try {
+      const found = await api.post<SubtreeDifferences>(`/flows/${flowId}/differences`, { file, stage: stage.id, record, environment, target: path, from });
+      modal.confirm({
+        title: `All of ${path.replace(/.*[/}]/, '')} from ${from}`,
+        width: 520,
+        content: <Differences found={found} from={from} />,
+        okText: `Fill ${found.same.length} fields`,
+        okButtonProps: { disabled: found.same.length === 0 },
+        onOk: () => onChange({ ...stage, fills: withFill(stage.fills, { id, target: path, copy: from }) }),
+      });
+    } catch (e) {
+      void message.error(e instanceof Error ? e.message : String(e));
+    }
   };
+  const changeFill = (fill: Fill) => onChange({ ...stage, fills: withFill(stage.fills, { ...fill, id: fill.id || freeId(stage.fills, 'q') }) });
   const suggest = async () => {
     setAsking(true);
     try {
       const found = await api.post<Suggestion[]>(`/flows/${flowId}/suggestions`, { file, stage: stage.id, record, environment });
-      setSuggestions(new Map(found.map((s) => [s.target, s])));
+      setProposals(new Map(found.map((s) => [s.target, { target: s.target, fill: { id: '', target: s.target, wire: s.wire, format: s.format }, score: s.score, reason: s.reason }])));
       setPart('Request');
       setShow('all');
       if (found.length === 0) void message.info('Nothing more to suggest: no unused field is like an unfilled one.');
@@ -160,23 +195,49 @@ export function CallStage({
   };
   const accept = (paths: string[]) => {
     let fills = stage.fills;
-    const left = new Map(suggestions);
+    const left = new Map(proposals);
     for (const path of paths) {
-      const s = suggestions.get(path);
-      if (!s) continue;
-      fills = withFill(fills, { id: freeId(fills, 'q'), target: path, wire: s.wire, ...(s.format ? { format: s.format as ValueFormat } : {}) });
+      const p = proposals.get(path);
+      if (!p) continue;
+      fills = withFill(fills, { ...p.fill, id: freeId(fills, 'q') });
       left.delete(path);
     }
-    setSuggestions(left);
+    setProposals(left);
     onChange({ ...stage, fills });
   };
   const dismiss = (path: string) => {
-    const left = new Map(suggestions);
+    const left = new Map(proposals);
     left.delete(path);
-    setSuggestions(left);
+    setProposals(left);
   };
+  useEffect(() => {
+    if (!sheet) return;
+    const read = sheet.filter((l) => l.fill);
+    setPart('Request');
+    setShow('all');
+    setProposals(new Map(read.map((l) => {
+      const wrong = l.proof?.invalid ? `${l.proof.invalid} samples do not fit` : '';
+      const reason = [`line ${l.number} of the sheet`, l.problem, wrong, l.line.remark].filter(Boolean).join('; ');
+      return [String(l.fill?.target), { target: String(l.fill?.target), fill: l.fill as Fill, score: l.problem || wrong ? 0.5 : 1, reason }];
+    })));
+    const unread = sheet.filter((l) => !l.fill && l.line.source);
+    modal.info({
+      title: `${read.length} of ${sheet.length} lines propose a fill`,
+      width: 560,
+      content: (
+        <div>
+          <p>They stand in the sheet below, each with its reason; accept them one by one, or all that fit every sample.</p>
+          {[...read.filter((l) => l.problem), ...unread].slice(0, 12).map((l) => <div key={l.number}>line {l.number}, <span className="mono">{l.line.target}</span>: <span className="bad">{l.problem}</span></div>)}
+        </div>
+      ),
+    });
+    if (read[0]?.fill) onFocus(read[0].fill.target);
+    onSheet();
+    // what was read is shown once
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [sheet]);
   useKeys({ s: () => void suggest(), '/': () => search.current?.focus() });
-  const good = [...suggestions.values()].filter((s) => s.score >= 0.6).map((s) => s.target);
+  const good = [...proposals.values()].filter((p) => p.score >= 0.6).map((p) => p.target);
 
   return (
     <div className={css.stage}>
@@ -207,15 +268,15 @@ export function CallStage({
         {part === 'Request' && (
           <>
             <Input ref={search as never} size="small" allowClear placeholder="Find a field  /" style={{ width: 130 }} value={text} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => (e.key === 'Enter' || e.key === 'Escape') && e.currentTarget.blur()} />
-            {(suggestions.size > 0 ? (['all', 'problems'] as const) : (['required', 'filled', 'all', 'problems'] as const)).map((s) => (
+            {(proposals.size > 0 ? (['all', 'problems'] as const) : (['required', 'filled', 'all', 'problems'] as const)).map((s) => (
               <button key={s} type="button" className={`${css.filter} ${show === s ? css.filterOn : ''} ${s === 'problems' && counts.problems ? 'bad' : ''}`} onClick={() => setShow(s)}>
                 {s[0].toUpperCase() + s.slice(1)} {counts[s]}
               </button>
             ))}
             <span className="grow" />
-            {suggestions.size > 0 && good.length > 0 && <Button size="small" type="primary" title="all that score 0.60 or more" onClick={() => accept(good)}>Accept {good.length}</Button>}
-            {suggestions.size > 0 && <Button size="small" type="text" onClick={() => setSuggestions(new Map())}>Dismiss</Button>}
-            <Button size="small" loading={asking} onClick={() => void suggest()}>Suggest{suggestions.size > 0 ? ` ${suggestions.size}` : ''}</Button>
+            {proposals.size > 0 && good.length > 0 && <Button size="small" type="primary" title="all that score 0.60 or more" onClick={() => accept(good)}>Accept {good.length}</Button>}
+            {proposals.size > 0 && <Button size="small" type="text" onClick={() => setProposals(new Map())}>Dismiss</Button>}
+            <Button size="small" loading={asking} onClick={() => void suggest()}>Suggest{proposals.size > 0 ? ` ${proposals.size}` : ''}</Button>
           </>
         )}
       </div>
@@ -229,11 +290,14 @@ export function CallStage({
             fills={stage.fills}
             values={values}
             sources={preview?.sources ?? []}
-            suggestions={suggestions}
+            proposals={proposals}
             focus={focus}
             onFocus={onFocus}
             onFill={fill}
-            onFormat={format}
+            onChangeFill={changeFill}
+            onFix={(path) => onChange({ ...stage, fills: withFix(stage.fills, preview, path) })}
+            onTry={onTry}
+            wrong={wrong}
             onAccept={(path) => accept([path])}
             onDismiss={dismiss}
             onRecord={onRecord}
@@ -241,10 +305,16 @@ export function CallStage({
         ) : (
           <p className="dim" style={{ padding: 16 }}>{stage.operation ? 'Reading the contract …' : 'Pick a contract and an operation above; its request then stands here to be filled.'}</p>
         ))}
-      {part === 'Reply' && <ReplyPart stage={stage} preview={preview} onChange={onChange} />}
+      {part === 'Reply' && <ReplyPart flowId={flowId} file={file} environment={environment} stage={stage} preview={preview} onChange={onChange} onTry={onTry} />}
       {part === 'Delivery' && <DeliveryForm stage={stage} onChange={onChange} />}
+      {learning && <LearnDocument flowId={flowId} file={file} stage={stage} path={learning} environment={environment} onClose={() => setLearning(undefined)} onDone={(next) => { setLearning(undefined); setOpen([...open, learning]); onChange(next); }} />}
     </div>
   );
+}
+
+/** Tells whether a document can stand in a field: in a text, in base64, or where any element may stand. */
+function holdsDocument(row: SheetRow): boolean {
+  return row.kind === 'any' || (row.leaf && row.kind === 'element' && /^(string|base64|any)/.test(row.type));
 }
 
 /** Returns the paths of the rows that are in every message: required, and so is everything above them. */

@@ -1,52 +1,58 @@
+import { useQuery } from '@tanstack/react-query';
 import { AutoComplete } from 'antd';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { api } from '../api/client';
+import type { components } from '../api/schema';
 import type { SourceGroup } from '../api/types';
 
-const FUNCTIONS: [string, string][] = [
-  ['concat(', 'joins texts'],
-  ['substring(', 'text, start, length'],
-  ['upper-case(', 'in capitals'],
-  ['lower-case(', 'in small letters'],
-  ['normalize-space(', 'trims and single spaces'],
-  ['translate(', 'replaces characters'],
-  ['replace(', 'by regular expression'],
-  ['string-join(', 'joins a list'],
-  ['xs:decimal(', 'as a number'],
-  ['xs:date(', 'as a date'],
-  ['format-date(', 'date, picture'],
-  ['format-number(', 'number, picture'],
-  ['if () then  else ', 'chooses'],
-  ['current-date()', 'today'],
-  ['sum(', 'adds up'],
-  ['count(', 'how many'],
-];
+type Help = Required<components['schemas']['Function']>;
 
-/** The cell while it is edited: completes field names, allowed values and functions. */
+/** The functions expressions offer, with what they give. */
+export function useFunctions(): Help[] {
+  const list = useQuery({ queryKey: ['expression-functions'], queryFn: () => api.get<Help[]>('/expression-functions'), staleTime: Infinity });
+  return list.data ?? [];
+}
+
+/** The cell while it is edited: completes field names, variables, allowed values and functions with their documentation. */
 export function FillCell({
-  start, sources, values, onKeep, onLeave,
-}: { start: string; sources: SourceGroup[]; values: string[]; onKeep: (text: string) => void; onLeave: () => void }) {
+  start, sources, values, onKeep, onLeave, onText,
+}: { start: string; sources: SourceGroup[]; values: string[]; onKeep: (text: string) => void; onLeave: () => void; onText: (text: string) => void }) {
   const [text, setText] = useState(start);
   const [open, setOpen] = useState(true);
-  const token = /[$\w:./@-]*$/.exec(text)?.[0] ?? '';
+  const functions = useFunctions();
+  const first = useRef(start);
+  // Enter takes an entry of the list only when somebody went there
+  const moved = useRef(false);
+  useEffect(() => setText(start), [start]);
+  const token = /[$\p{L}\p{N}_:./@-]*$/u.exec(text)?.[0] ?? '';
   const before = text.slice(0, text.length - token.length);
+  const put = (next: string) => {
+    setText(next);
+    onText(next);
+    moved.current = false;
+  };
   const options = useMemo(() => {
     const wanted = token.toLowerCase();
+    // behind a finished text or path there is nothing to complete
+    if (!wanted && before && !/[(,|=<>+\s-]$/.test(before)) return [];
     const fits = (name: string) => !wanted || name.toLowerCase().includes(wanted);
-    const fields = sources.flatMap((g) =>
-      g.fields.filter((f) => fits(f.wire)).map((f) => ({ value: before + f.wire, wire: f.wire, hint: f.value })),
-    );
-    const allowed = before ? [] : values.filter(fits).map((v) => ({ value: `"${v}"`, wire: `"${v}"`, hint: 'allowed value' }));
-    const functions = wanted.length > 0 ? FUNCTIONS.filter(([f]) => f.startsWith(wanted)).map(([f, hint]) => ({ value: before + f, wire: f, hint })) : [];
-    return [...allowed, ...fields, ...functions].slice(0, 40).map((o) => ({
+    const fields = sources.flatMap((g) => g.fields.filter((f) => fits(f.wire)).map((f) => ({ value: before + f.wire, name: f.wire, hint: f.value, detail: f.type })));
+    const allowed = before ? [] : values.filter(fits).map((v) => ({ value: `"${v}"`, name: `"${v}"`, hint: 'allowed value', detail: '' }));
+    const offered = wanted.length > 0 && !wanted.startsWith('$')
+      ? functions.filter((f) => f.name.startsWith(wanted)).map((f) => ({ value: `${before}${f.name}(`, name: f.signature, hint: f.documentation, detail: '' }))
+      : [];
+    const starting = fields.filter((f) => f.name.toLowerCase().startsWith(wanted));
+    return [...allowed, ...offered, ...starting, ...fields.filter((f) => !starting.includes(f))].slice(0, 40).map((o) => ({
       value: o.value,
       label: (
-        <span className="row" style={{ gap: 14 }}>
-          <span className="mono">{o.wire}</span>
+        <span className="row" style={{ gap: 12 }}>
+          <span className="mono" style={{ whiteSpace: 'nowrap' }}>{o.name}</span>
+          {o.detail && <span className="faint" style={{ fontSize: 11 }}>{o.detail}</span>}
           <span className="faint clip grow" style={{ textAlign: 'right' }}>{o.hint}</span>
         </span>
       ),
     }));
-  }, [token, before, sources, values]);
+  }, [token, before, sources, values, functions]);
   return (
     <AutoComplete
       autoFocus
@@ -59,22 +65,23 @@ export function FillCell({
       open={open && options.length > 0}
       onOpenChange={setOpen}
       defaultActiveFirstOption={false}
-      popupMatchSelectWidth={360}
+      popupMatchSelectWidth={420}
       options={options}
       onChange={(next: string) => {
-        setText(next);
+        put(next);
         setOpen(true);
       }}
       onSelect={(picked: string) => {
         if (!before && !picked.endsWith('(')) onKeep(picked);
       }}
-      onBlur={() => (text === start ? onLeave() : onKeep(text))}
+      onBlur={() => (text === first.current ? onLeave() : onKeep(text))}
       onInputKeyDown={(e) => {
         if (e.key === 'Escape') {
           e.stopPropagation();
           onLeave();
         }
-        if (e.key === 'Enter' && !document.querySelector('.ant-select-dropdown:not(.ant-select-dropdown-hidden) .ant-select-item-option-active')) {
+        if (e.key === 'ArrowDown' || e.key === 'ArrowUp') moved.current = true;
+        if (e.key === 'Enter' && !(moved.current && open && options.length > 0)) {
           e.preventDefault();
           e.stopPropagation();
           onKeep(text);

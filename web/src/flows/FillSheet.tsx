@@ -1,12 +1,13 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react';
-import { type Fill, fillText, type ValueFormat } from '../api/flow';
-import type { FieldValue, SourceGroup, Suggestion } from '../api/types';
+import { type Fill, fillPaths, fillShown, fillText, readFill } from '../api/flow';
+import type { FieldValue, SourceGroup } from '../api/types';
 import { useKeys } from '../shared/useKeys';
 import { Coverage } from './Coverage';
+import { ExpressionStrip, type Told } from './ExpressionStrip';
 import { FillCell } from './FillCell';
+import { FillOptions } from './FillOptions';
 import css from './flow.module.css';
-import { FormatMenu } from './FormatMenu';
 import { SourceList } from './SourceList';
 import { Wires } from './Wires';
 
@@ -18,31 +19,45 @@ export type Target = {
   action?: ReactNode;
   fillable: boolean;
   repeats: boolean;
+  /** Whether all below it can be filled from one place. */
+  subtree?: boolean;
   required: boolean;
   values: string[];
   filledBelow?: string;
 };
 
+/** A fill somebody or something proposes; nothing of it runs until it is accepted. */
+export type Proposal = { target: string; fill: Fill; score: number; reason: string };
+
 const HEIGHT = 30;
+
+/** What was copied last, to be pasted into other rows, also of another stage. */
+let copied: Fill | undefined;
 
 /** Target rows with what fills them, the value for the sample and coverage over all samples; sources at the left. */
 export function FillSheet({
-  targets, fills, values, sources, suggestions, focus, onFocus, onFill, onFormat, onAccept, onDismiss, onRecord, heading,
+  targets, fills, values, sources, proposals, focus, onFocus, onFill, onChangeFill, onFix, onAccept, onDismiss, onRecord, onTry, wrong, heading,
 }: {
   targets: Target[];
   fills: Fill[];
   values: Record<string, FieldValue>;
   sources: SourceGroup[];
-  suggestions: Map<string, Suggestion>;
+  proposals: Map<string, Proposal>;
   focus: string | undefined;
   onFocus: (path: string) => void;
   onFill: (path: string, text: string) => void;
-  onFormat: (path: string, format: ValueFormat | undefined) => void;
+  onChangeFill: (fill: Fill) => void;
+  onFix: (path: string) => void;
   onAccept: (path: string) => void;
   onDismiss: (path: string) => void;
   onRecord: (record: number) => void;
+  onTry: (text: string, target: string) => Promise<Told>;
+  /** What is wrong with a row before any record, by its path. */
+  wrong: Map<string, string>;
   heading: string;
 }) {
+  const [typed, setTyped] = useState('');
+  const [options, setOptions] = useState<string>();
   const [editing, setEditing] = useState<{ path: string; start: string }>();
   const [dropOn, setDropOn] = useState<string>();
   const box = useRef<HTMLDivElement>(null);
@@ -51,8 +66,7 @@ export function FillSheet({
   const at = Math.max(0, targets.findIndex((t) => t.path === focus));
   const list = useVirtualizer({ count: targets.length, getScrollElement: () => scroll.current, estimateSize: () => HEIGHT, overscan: 10 });
   const samples = Object.values(values).reduce((most, v) => Math.max(most, v.fine + v.empty + v.invalid), 0);
-  const wires = (text: string) => new Set(text.match(/\$[\p{L}\p{N}_./@-]+/gu) ?? []);
-  const used = useMemo(() => new Set(fills.flatMap((f) => [...wires(fillText(f))])), [fills]);
+  const used = useMemo(() => new Set(fills.flatMap(fillPaths)), [fills]);
   const valueOf = useMemo(() => new Map(sources.flatMap((g) => g.fields.map((f) => [f.wire, f.value] as const))), [sources]);
   const focused = byTarget.get(focus ?? '');
 
@@ -64,13 +78,16 @@ export function FillSheet({
   };
   const edit = (path: string, start?: string) => {
     const target = targets.find((t) => t.path === path);
-    if (target?.fillable || target?.repeats) setEditing({ path, start: start ?? fillText(byTarget.get(path)) });
+    if (!target?.fillable && !target?.repeats && !target?.subtree) return;
+    const text = start ?? fillText(byTarget.get(path));
+    setTyped(text);
+    setEditing({ path, start: text });
   };
   const accept = () => {
-    if (suggestions.size === 0) return false;
+    if (proposals.size === 0) return false;
     const path = targets[at]?.path;
-    if (path && suggestions.has(path)) onAccept(path);
-    const rest = [...targets.slice(at + 1), ...targets.slice(0, at)].find((t) => suggestions.has(t.path) && t.path !== path);
+    if (path && proposals.has(path)) onAccept(path);
+    const rest = [...targets.slice(at + 1), ...targets.slice(0, at)].find((t) => proposals.has(t.path) && t.path !== path);
     if (rest) go(targets.indexOf(rest));
     return true;
   };
@@ -86,9 +103,19 @@ export function FillSheet({
     Backspace: () => targets[at] && onFill(targets[at].path, ''),
     Tab: accept,
     x: () => targets[at] && onDismiss(targets[at].path),
-    f: () => {
-      const fix = targets[at] && values[targets[at].path]?.fix;
-      if (fix) onFormat(targets[at].path, fix.format as ValueFormat);
+    f: () => targets[at] && values[targets[at].path]?.fix && onFix(targets[at].path),
+    o: () => targets[at] && byTarget.has(targets[at].path) && setOptions(targets[at].path),
+    'Ctrl+c': () => {
+      const fill = targets[at] && byTarget.get(targets[at].path);
+      if (!fill || window.getSelection()?.toString()) return false;
+      copied = fill;
+      return true;
+    },
+    'Ctrl+v': () => {
+      const target = targets[at];
+      if (!copied || !target || !(target.fillable || (copied.repeat !== undefined && target.repeats))) return false;
+      onChangeFill({ ...copied, id: byTarget.get(target.path)?.id ?? '', target: target.path });
+      return true;
     },
     $: () => targets[at] && edit(targets[at].path, '$'),
     '"': () => targets[at] && edit(targets[at].path, '"'),
@@ -101,7 +128,7 @@ export function FillSheet({
 
   return (
     <div ref={box} className={css.fillArea}>
-      <SourceList groups={sources} used={used} focus={wires(fillText(focused))} onPick={(wire) => targets[at] && onFill(targets[at].path, wire)} />
+      <SourceList groups={sources} used={used} focus={new Set(focused ? fillPaths(focused) : [])} onPick={(wire) => targets[at] && onFill(targets[at].path, wire)} />
       <div data-gutter className={css.gutter} />
       <div className={css.sheet} role="grid" aria-label={heading}>
         <div className={`${css.fillRow} ${css.fillHead}`}>
@@ -118,7 +145,7 @@ export function FillSheet({
               const found = byTarget.get(target.path);
               const fill = found?.pick ? undefined : found;
               const value = values[target.path];
-              const suggestion = suggestions.get(target.path);
+              const suggestion = proposals.get(target.path);
               const status = value?.problem ? css.statusBad : fill ? (value && value.invalid > 0 ? css.statusSome : css.statusFine) : suggestion ? css.statusSuggested : '';
               const isOn = target.path === focus;
               return (
@@ -132,7 +159,7 @@ export function FillSheet({
                   onClick={() => onFocus(target.path)}
                   onDoubleClick={() => edit(target.path)}
                   onDragOver={(e) => {
-                    if (!target.fillable && !target.repeats) return;
+                    if (!target.fillable && !target.repeats && !target.subtree) return;
                     e.preventDefault();
                     setDropOn(target.path);
                   }}
@@ -152,6 +179,7 @@ export function FillSheet({
                         start={editing.start}
                         sources={sources}
                         values={target.values}
+                        onText={setTyped}
                         onLeave={() => setEditing(undefined)}
                         onKeep={(text) => {
                           setEditing(undefined);
@@ -161,12 +189,16 @@ export function FillSheet({
                       />
                     ) : fill ? (
                       <>
-                        <span className={`mono clip ${fill.constant !== undefined ? '' : css.wired}`} title={fillText(fill)} onClick={() => isOn && edit(target.path)}>{fillText(fill)}</span>
-                        {fill.repeat === undefined && <FormatMenu format={fill.format} onChange={(format) => onFormat(target.path, format)} />}
+                        <span className={`mono clip ${fill.constant !== undefined ? '' : css.wired}`} style={{ minWidth: 40 }} title={`${fill.wire ?? fillShown(fill)}${fill.remark ? `\n${fill.remark}` : ''}`} onClick={() => isOn && edit(target.path)}>{fillShown(fill)}</span>
+                        {value?.fix && value.invalid > 0 ? (
+                          <button type="button" className={css.fix} title={`${value.fix.label}: mends ${value.fix.mends} of ${value.fix.of} values that do not fit  F`} onClick={(e) => { e.stopPropagation(); onFix(target.path); }}>{value.fix.label} · {value.fix.mends}</button>
+                        ) : null}
+                        <FillOptions fill={fill} open={options === target.path} onOpen={(open) => setOptions(open ? target.path : undefined)} onChange={onChangeFill} />
+                        {!target.fillable && target.action}
                       </>
                     ) : suggestion ? (
                       <span className="row clip" title={suggestion.reason}>
-                        <button type="button" className={`mono clip ${css.ghost}`} onClick={() => onAccept(target.path)}>{suggestion.wire}</button>
+                        <button type="button" className={`mono clip ${css.ghost}`} onClick={() => onAccept(target.path)}>{fillShown(suggestion.fill)}</button>
                         <span className="faint" style={{ fontSize: 11 }}>{suggestion.score.toFixed(2)}</span>
                         {isOn && <kbd>Tab</kbd>}
                       </span>
@@ -180,16 +212,17 @@ export function FillSheet({
                     ) : (
                       <>
                         {target.action}
-                        <span className="dim clip">{target.filledBelow}{target.repeats && (isOn ? ' · Enter: for each' : ' · repeats')}</span>
+                        {found?.pick && <FillOptions fill={found} open={options === target.path} onOpen={(open) => setOptions(open ? target.path : undefined)} onChange={onChangeFill} />}
+                        <span className="dim clip">{target.filledBelow}{target.repeats ? (isOn ? ' · Enter: for each' : ' · repeats') : target.subtree && isOn ? ' · Enter: all from one place' : ''}</span>
                       </>
                     )}
                   </span>
                   {suggestion && !fill ? (
-                    <span className="mono clip faint" title="what the suggestion would give, before its format">{valueOf.get(suggestion.wire)}</span>
+                    <span className="mono clip faint" title="what the suggestion would give, before its format">{suggestion.fill.constant ?? valueOf.get(suggestion.fill.wire ?? '')}</span>
                   ) : (
-                    <span className={`mono clip ${value?.problem ? 'bad' : ''}`} title={value?.problem ? `${value.value} ${value.problem}` : value?.value}>
+                    <span className={`mono clip ${value?.problem || wrong.has(target.path) ? 'bad' : ''}`} title={value?.problem ? `${value.value} ${value.problem}` : (wrong.get(target.path) ?? value?.value)}>
                       {value?.value}
-                      {value?.problem && <> {value.problem}</>}
+                      {value?.problem ? <> {value.problem}</> : !value?.value && !(target.required && !fill && target.fillable) && wrong.get(target.path)}
                     </span>
                   )}
                   <span><Coverage value={value} onRecord={onRecord} /></span>
@@ -200,9 +233,11 @@ export function FillSheet({
           {targets.length === 0 && <p className="dim" style={{ padding: 14 }}>No field fits what is looked for.</p>}
         </div>
       </div>
-      {suggestions.has(focus ?? '') && (
+      {editing && readFill(typed)?.expression !== undefined ? (
+        <ExpressionStrip text={typed} onTry={(text) => onTry(text, editing.path)} onReplace={(text) => { setEditing({ path: editing.path, start: text }); setTyped(text); }} />
+      ) : proposals.has(focus ?? '') && (
         <div className={css.why}>
-          <span className="mono">{suggestions.get(focus ?? '')?.wire}</span> suggested: {suggestions.get(focus ?? '')?.reason} <kbd>Tab</kbd> accept <kbd>X</kbd> dismiss
+          <span className="mono">{fillShown((proposals.get(focus ?? '') as Proposal).fill)}</span> suggested: {proposals.get(focus ?? '')?.reason} <kbd>Tab</kbd> accept <kbd>X</kbd> dismiss
         </div>
       )}
       <Wires box={box} fills={fills} focus={focus} version={`${targets.length} ${sources.length} ${at}`} />

@@ -1,19 +1,24 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { App, Button, Dropdown, Modal, Popover, Skeleton } from 'antd';
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, ApiProblem } from '../api/client';
-import { type CallStage as Call, type Flow, type FlowFile, type Stage, type ValueFormat, withStage, type WriteStage as Write } from '../api/flow';
-import type { Preview, Run } from '../api/types';
+import { allStages, type CallStage as Call, type Flow, type FlowFile, type Stage, withoutStage, withStage } from '../api/flow';
+import type { Preview, Run, SheetProposal } from '../api/types';
 import { useEnvironment } from '../shared/environment';
 import { RunCounts, SidePane, Trouble, When } from '../shared/parts';
 import { useKeys } from '../shared/useKeys';
 import { CallStage } from './CallStage';
 import css from './flow.module.css';
-import { Outline } from './Outline';
+import { withAddition } from './additions';
+import { MapStage } from './MapStage';
+import { type Addition, Outline } from './Outline';
+import { ProofLine } from './ProofLine';
 import { ReadStage } from './ReadStage';
 import { SamplePane } from './SamplePane';
 import { useDraft } from './useDraft';
+import { type Samples, useProof } from './useProof';
+import { withFix } from './useStageTools';
 import { WriteStage } from './WriteStage';
 
 /** The flow page: the outline, the stage being worked on, and a sample record seen at that point. */
@@ -35,28 +40,35 @@ function Editor({ flow }: { flow: Flow }) {
   const draft = useDraft(flow, onSaved);
   const { file } = draft;
   const stageId = search.get('stage') || file.stages.find((s) => s.verb === 'Call')?.id || file.stages[0].id;
-  const stage: Stage = file.stages.find((s) => s.id === stageId) ?? file.stages[0];
-  const number = file.stages.indexOf(stage) + 1;
+  const stages = allStages(file);
+  const stage: Stage = stages.find((s) => s.id === stageId) ?? file.stages[0];
+  const number = file.stages.findIndex((s) => s.id === stage.id || (s.verb === 'Call' && s.rejects?.id === stage.id)) + 1;
   const call = file.stages.find((s): s is Call => s.verb === 'Call');
   const read = file.stages[0].verb === 'Read' ? file.stages[0] : undefined;
   const [record, setRecord] = useState(() => Math.max(1, Number(search.get('record')) || 1));
   const [focus, setFocus] = useState<string>();
   const [calling, setCalling] = useState(false);
   const [starting, setStarting] = useState(false);
-  const asked = useSettled({ file, stage: stage.id, record, environment }, 120);
+  const picker = useRef<HTMLInputElement>(null);
+  const [samples, setSamples] = useState<Samples>('first');
+  const [sheet, setSheet] = useState<SheetProposal[]>();
+  const asked = useSettled({ file, stage: stage.id, record, environment, samples }, 120);
   const preview = useQuery({
     queryKey: ['preview', flow.id, asked],
     queryFn: () => api.post<Preview>(`/flows/${flow.id}/preview`, asked),
     placeholderData: (before) => before,
     gcTime: 10_000,
   });
-  const shown = preview.data;
-  const problems = shown?.problems ?? flow.problems;
+  const problems = preview.data?.problems ?? flow.problems;
+  const attention = preview.data?.attention ?? [];
+  const total = preview.data?.records ?? flow.records;
+  const { proof, cancel } = useProof(flow.id, file, samples, call?.operation !== undefined && total > 0);
+  const shown = useMemo(() => overAll(preview.data, samples === 'all' && stage.verb === 'Call' ? proof?.fields : undefined), [preview.data, samples, proof, stage.verb]);
 
   const blame = search.get('blame');
   useEffect(() => {
     if (!blame) return;
-    const fills = stage.verb === 'Read' ? [] : stage.fills;
+    const fills = stage.verb === 'Call' || stage.verb === 'Write' ? stage.fills : [];
     setFocus(fills.find((f) => f.id === blame)?.target ?? (blame.startsWith('/') ? blame : undefined));
     // only when the link is followed, not on every edit
     // eslint-disable-next-line react-hooks/exhaustive-deps
@@ -68,8 +80,7 @@ function Editor({ flow }: { flow: Flow }) {
   };
   const change = useCallback((next: Stage) => draft.change((f) => withStage(f, next.id, () => next)), [draft]);
   const fixField = (path: string) => {
-    const fix = shown?.fields[path]?.fix;
-    if (fix && stage.verb !== 'Read') change({ ...stage, fills: stage.fills.map((f) => (f.target === path ? { ...f, format: fix.format as ValueFormat } : f)) } as Stage);
+    if (stage.verb === 'Call' || stage.verb === 'Write') change({ ...stage, fills: withFix(stage.fills, shown, path) });
   };
   /** A refused host is allowed on the spot, by those who may, and what was refused goes on. */
   const offersHost = (e: unknown, goOn: () => Promise<void>) => {
@@ -92,8 +103,8 @@ function Editor({ flow }: { flow: Flow }) {
   const callSample = async (confirmed = false) => {
     setCalling(true);
     try {
-      const answer = await api.post<Preview>(`/flows/${flow.id}/sample-call`, { file, stage: stage.id, record, environment, confirmed });
-      client.setQueryData(['preview', flow.id, { file, stage: stage.id, record, environment }], answer);
+      const answer = await api.post<Preview>(`/flows/${flow.id}/sample-call`, { file, stage: stage.id, record, environment, confirmed, samples });
+      client.setQueryData(['preview', flow.id, { file, stage: stage.id, record, environment, samples }], answer);
       await client.invalidateQueries({ queryKey: ['preview', flow.id] });
       if (answer.kept?.failure) void message.warning(answer.kept.failure);
       else void message.success('Answered and kept');
@@ -106,7 +117,6 @@ function Editor({ flow }: { flow: Flow }) {
       setCalling(false);
     }
   };
-  const total = shown?.records ?? flow.records;
   const run = (limit: number) => {
     const go = async () => {
       setStarting(true);
@@ -136,6 +146,37 @@ function Editor({ flow }: { flow: Flow }) {
       });
     } else void go();
   };
+  const add = (what: Addition) => {
+    const added = withAddition(file, what);
+    draft.change(() => added.file);
+    choose(added.id);
+  };
+  const removeStage = (id: string) => {
+    draft.change((f) => withoutStage(f, id));
+    choose(file.stages[0].id);
+  };
+  const readSheet = async (chosen: File | undefined) => {
+    if (!chosen || !call) return;
+    try {
+      await draft.save();
+      const body = new FormData();
+      body.append('file', chosen);
+      body.append('record', String(record));
+      body.append('environment', environment);
+      choose(call.id);
+      setSheet(await api.form<SheetProposal[]>(`/flows/${flow.id}/mapping-sheet`, body));
+    } catch (e) {
+      void message.error(e instanceof Error ? e.message : String(e), 8);
+    }
+  };
+  const menu: Record<string, () => void> = {
+    rename: () => rename(),
+    bundle: () => window.location.assign(`/api/flows/${flow.id}/bundle?environment=${environment}`),
+    csv: () => window.location.assign(`/api/flows/${flow.id}/mapping-sheet?form=csv`),
+    xlsx: () => window.location.assign(`/api/flows/${flow.id}/mapping-sheet?form=xlsx`),
+    sheet: () => picker.current?.click(),
+    remove: () => remove(),
+  };
   const rename = () => {
     let typed = file.name;
     modal.confirm({
@@ -164,9 +205,7 @@ function Editor({ flow }: { flow: Flow }) {
     'Ctrl+y': draft.redo,
     'Ctrl+Shift+z': draft.redo,
     r: () => run(0),
-    1: () => file.stages[0] && choose(file.stages[0].id),
-    2: () => file.stages[1] && choose(file.stages[1].id),
-    3: () => file.stages[2] && choose(file.stages[2].id),
+    ...Object.fromEntries(file.stages.slice(0, 9).map((s, i) => [String(i + 1), () => choose(s.id)])),
   }, ['Ctrl+Enter']);
 
   const saved = { saved: 'Saved', saving: 'Saving …', changed: 'Saving …', failed: 'Not saved', conflict: 'Not saved' }[draft.saving];
@@ -177,29 +216,32 @@ function Editor({ flow }: { flow: Flow }) {
       <div className={css.bar}>
         <h1 className="clip" title={file.name} onDoubleClick={rename}>{file.name}</h1>
         <span className="chip">revision {draft.revision}</span>
-        {problems.length > 0 ? (
-          <Popover trigger="click" placement="bottomLeft" content={<div style={{ maxWidth: 460 }}>{problems.slice(0, 12).map((p) => (
+        {attention.length > 0 ? (
+          <Popover trigger="click" placement="bottomLeft" content={<div style={{ maxWidth: 460 }}>{attention.slice(0, 14).map((p) => (
             <div key={`${p.stage} ${p.field} ${p.message}`} style={{ padding: '2px 0' }}><button type="button" className="linkish" onClick={() => { if (p.stage) choose(p.stage); if (p.field) setTimeout(() => setFocus(p.field ?? undefined), 0); }}>{p.message}</button></div>
           ))}</div>}>
-            <button type="button" className="chip caution">{problems.length} {problems.length === 1 ? 'problem' : 'problems'}</button>
+            <button type="button" className="chip caution">{attention.length} {attention.length === 1 ? 'problem' : 'problems'}</button>
           </Popover>
         ) : <span className="chip fine">ready</span>}
         <span className="dim clip grow">{last && <>last run <When at={last.startedAt} /> · <a onClick={() => navigate(`/runs/${last.id}`)}><RunCounts run={last} /></a></>}</span>
         <Button onClick={() => run(5)} disabled={total === 0}>Try 5</Button>
         <Button type="primary" style={environment === 'Live' ? LIVE : undefined} loading={starting} disabled={total === 0} onClick={() => run(0)}>Run {total} in {environment}</Button>
-        <Dropdown trigger={['click']} menu={{ items: [{ key: 'rename', label: 'Rename' }, { key: 'bundle', label: 'Download as a bundle' }, { key: 'remove', label: 'Remove', danger: true }], onClick: ({ key }) => (key === 'rename' ? rename() : key === 'remove' ? remove() : window.location.assign(`/api/flows/${flow.id}/bundle?environment=${environment}`)) }}>
+        <Dropdown trigger={['click']} menu={{ items: [{ key: 'rename', label: 'Rename' }, { key: 'sheet', label: 'Take in a mapping sheet …', disabled: !call?.operation }, { key: 'csv', label: 'Download the mapping as CSV' }, { key: 'xlsx', label: 'Download the mapping as XLSX' }, { key: 'bundle', label: 'Download as a bundle' }, { key: 'remove', label: 'Remove', danger: true }], onClick: ({ key }) => menu[key]() }}>
           <Button aria-label="more">⋯</Button>
         </Dropdown>
+        <input ref={picker} type="file" hidden accept=".csv,.xlsx" aria-label="Mapping sheet" onChange={(e) => { void readSheet(e.target.files?.[0]); e.target.value = ''; }} />
       </div>
       <div className={css.body}>
         <SidePane name="outline" side="left" start={205} min={150} max={360}>
-          <Outline file={file} chosen={stage.id} lastRun={last} problems={problems} onChoose={choose} />
+          <Outline file={file} chosen={stage.id} lastRun={last} attention={attention} onChoose={choose} onAdd={add} />
         </SidePane>
         {stage.verb === 'Read' && <ReadStage stage={stage} number={number} onChange={change} />}
-        {stage.verb === 'Call' && <CallStage flowId={flow.id} file={file} stage={stage} number={number} preview={shown} record={record} environment={environment} focus={focus} onFocus={setFocus} onChange={change} onRecord={setRecord} />}
-        {stage.verb === 'Write' && <WriteStage flowId={flow.id} file={file} stage={stage} call={call} number={number} preview={shown} focus={focus} onFocus={setFocus} onChange={change} onRecord={setRecord} />}
+        {stage.verb === 'Call' && <CallStage flowId={flow.id} file={file} stage={stage} number={number} preview={shown} record={record} environment={environment} focus={focus} sheet={sheet} onSheet={() => setSheet(undefined)} onFocus={setFocus} onChange={change} onRecord={setRecord} />}
+        {stage.verb === 'Map' && <MapStage key={stage.id} stage={stage} number={number} preview={shown} onChange={change} onRemove={() => removeStage(stage.id)} />}
+        {stage.verb === 'Write' && <WriteStage flowId={flow.id} file={file} stage={stage} call={call} number={number} preview={shown} record={record} environment={environment} focus={focus} onFocus={setFocus} onChange={change} onFile={(next) => draft.change(() => next)} onRemove={file.stages.filter((s) => s.verb === 'Write').length > 1 || call?.rejects?.id === stage.id ? () => removeStage(stage.id) : undefined} onRecord={setRecord} />}
         <SidePane name="sample" side="right" start={290} min={200} max={640}>
-          <SamplePane preview={shown} verb={stage.verb} columns={stage.verb === 'Write' ? (stage as Write).columns.map((c) => c.name) : []} variable={read?.as ?? 'record'} record={record} calling={calling} onRecord={setRecord} onCall={() => void callSample()} onFix={fixField} onField={setFocus} />
+          <SamplePane preview={shown} verb={stage.verb} columns={stage.verb === 'Write' ? (stage.document ? ['document'] : stage.columns.map((c) => c.name)) : []} variable={read?.as ?? 'record'} record={record} calling={calling} onRecord={setRecord} onCall={() => void callSample()} onFix={fixField} onField={setFocus} />
+          {call?.operation && total > 0 && <ProofLine samples={samples} onSamples={setSamples} records={total} proof={proof} onCancel={cancel} onRecord={setRecord} />}
         </SidePane>
       </div>
       <footer className={css.foot}>
@@ -221,6 +263,16 @@ function Editor({ flow }: { flow: Flow }) {
       </Modal>
     </div>
   );
+}
+
+/** Returns a preview whose coverage is that of all records. */
+function overAll(preview: Preview | undefined, fields: Preview['fields'] | undefined): Preview | undefined {
+  if (!preview || !fields) return preview;
+  const merged = Object.fromEntries(Object.entries(preview.fields).map(([path, v]) => {
+    const all = fields[path];
+    return [path, all ? { ...v, fine: all.fine, empty: all.empty, invalid: all.invalid, offenders: all.offenders } : v];
+  }));
+  return { ...preview, fields: merged };
 }
 
 /** Live is told apart by ink, not by red: red is for failures. */

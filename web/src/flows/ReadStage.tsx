@@ -25,6 +25,9 @@ export function ReadStage({ stage, number, onChange }: { stage: Read; number: nu
         <Form.Item label="Business key" extra="Shown for every record in the ledger.">
           <Select showSearch allowClear className="mono" style={{ width: 280 }} placeholder="none" value={stage.key || undefined} onChange={(key?: string) => onChange({ ...stage, key })} options={columns.map((c) => ({ value: `$${stage.as}/${c.name}` }))} />
         </Form.Item>
+        <Form.Item label="One record is" extra={stage.groupBy?.length ? <>Rows that follow each other and are equal in these fields become one record; each row of it is a <span className="mono">${stage.as}/line</span>.</> : 'Every row, or the rows that are equal in some fields: a header with its lines.'}>
+          <Select mode="multiple" aria-label="Grouped by" className="mono" style={{ width: 280 }} placeholder="one row" value={stage.groupBy ?? []} onChange={(groupBy: string[]) => onChange({ ...stage, groupBy: groupBy.length ? groupBy : undefined })} options={columns.map((c) => ({ value: c.name }))} />
+        </Form.Item>
       </Form>
       <Table<Column> size="small" rowKey="name" style={{ padding: '0 16px', overflow: 'auto' }} pagination={false} dataSource={columns}
         columns={[

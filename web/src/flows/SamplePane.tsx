@@ -4,7 +4,7 @@ import type { Preview } from '../api/types';
 import { When } from '../shared/parts';
 import css from './flow.module.css';
 
-type Tab = 'In' | 'Sends' | 'Reply' | 'Rows';
+type Tab = 'In' | 'Sends' | 'Makes' | 'Reply' | 'Rows';
 
 /** The sample record at this point of the flow: what comes in, what goes out, what came back, with its problems. */
 export function SamplePane({
@@ -21,7 +21,7 @@ export function SamplePane({
   onFix: (path: string) => void;
   onField: (path: string) => void;
 }) {
-  const tabs: Tab[] = verb === 'Read' ? ['In'] : verb === 'Write' ? ['In', 'Reply', 'Rows'] : ['In', 'Sends', 'Reply'];
+  const tabs: Tab[] = verb === 'Read' ? ['In'] : verb === 'Map' ? ['In', 'Makes'] : verb === 'Write' ? ['In', 'Reply', 'Rows'] : ['In', 'Sends', 'Reply'];
   const [wanted, setWanted] = useState<Tab>('Sends');
   const tab = tabs.includes(wanted) ? wanted : tabs[tabs.length - 1];
   const bad = Object.entries(preview?.fields ?? {}).filter(([, v]) => v.problem);
@@ -44,7 +44,7 @@ export function SamplePane({
       <div className="row" style={{ padding: '6px 12px' }}>
         <Segmented<Tab> size="small" value={tab} onChange={setWanted} options={tabs} />
         <span className="grow" />
-        {verb !== 'Read' && <Button size="small" loading={calling} onClick={onCall} title="Ctrl Enter">{kept ? 'Call again' : 'Call it'}</Button>}
+        {verb !== 'Read' && verb !== 'Map' && <Button size="small" loading={calling} onClick={onCall} title="Ctrl Enter">{kept ? 'Call again' : 'Call it'}</Button>}
       </div>
       <div className={css.sampleBody}>
         {tab === 'In' && preview?.sources.map((g) => (
@@ -62,6 +62,7 @@ export function SamplePane({
             })}
           </pre>
         )}
+        {tab === 'Makes' && <pre className="xml" aria-label="made">{preview?.sends || 'Nothing yet for this record.'}</pre>}
         {tab === 'Reply' && (kept ? (
           <>
             <p className="dim" style={{ padding: '4px 12px', margin: 0 }}>
@@ -81,7 +82,7 @@ export function SamplePane({
           preview.rows.map((row, i) => (
             <table key={i} className={css.in}>
               <caption>row {i + 1} of {preview.rows.length}</caption>
-              <tbody>{row.map((v, c) => <tr key={columns[c]}><td>{columns[c]}</td><td className="mono">{v || <span className="faint">empty</span>}</td></tr>)}</tbody>
+              <tbody>{columns[0] === 'document' ? <tr><td colSpan={2} className="mono" style={{ whiteSpace: 'pre-wrap', width: '100%' }}>{pretty(row[0])}</td></tr> : row.map((v, c) => <tr key={columns[c]}><td>{columns[c]}</td><td className="mono">{v || <span className="faint">empty</span>}</td></tr>)}</tbody>
             </table>
           ))
         ) : (
@@ -96,11 +97,19 @@ export function SamplePane({
           {fixable.map(([path, v]) => v.fix && (
             <div key={`fix ${path}`}>
               {!v.problem && <><b>{name(path)}</b>: {v.invalid} of {v.fine + v.empty + v.invalid} samples do not fit. </>}
-              <button type="button" className="linkish bad" onClick={() => onFix(path)}>{v.fix.label}</button> mends {v.fix.mends}.
+              <button type="button" className="linkish bad" onClick={() => onFix(path)}>{v.fix.label[0].toUpperCase() + v.fix.label.slice(1)}</button> mends {v.fix.mends}{v.fix.mends < v.fix.of && ` of ${v.fix.of}`}.
             </div>
           ))}
         </div>
       )}
     </>
   );
+}
+
+function pretty(text: string): string {
+  try {
+    return JSON.stringify(JSON.parse(text), null, 2);
+  } catch {
+    return text.replace(/></g, '>\n<');
+  }
 }

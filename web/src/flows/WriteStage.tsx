@@ -1,19 +1,20 @@
-import { App, Button, Checkbox, Input, Select } from 'antd';
+import { App, Button, Checkbox, Dropdown, Input, Select } from 'antd';
 import { useEffect, useMemo, useState } from 'react';
 import { api } from '../api/client';
-import { type CallStage, type Column, type Fill, type FlowFile, freeId, readFill, type ValueFormat, withFill, type WriteStage as Write } from '../api/flow';
-import type { Preview, Suggestion } from '../api/types';
+import { allStages, type CallStage, type Column, type Fill, type FlowFile, freeId, type Group, readFill, withFill, withStage, type WriteStage as Write } from '../api/flow';
+import type { EverythingMade, Preview } from '../api/types';
 import { NewDataset } from '../datasets/DatasetList';
 import css from './flow.module.css';
-import { FillSheet, type Target } from './FillSheet';
+import { FillSheet, type Proposal, type Target } from './FillSheet';
+import { useStageTools, withFix, wrongRows } from './useStageTools';
 import { useDatasets, useSheet } from './useChoices';
 
 const TYPES = ['string', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'time'].map((t) => ({ value: t }));
-const NONE = new Map<string, Suggestion>();
+const NONE = new Map<string, Proposal>();
 
 /** Where records go: what becomes a row, its columns and what fills them. */
 export function WriteStage({
-  flowId, file, stage, call, number, preview, focus, onFocus, onChange, onRecord,
+  flowId, file, stage, call, number, preview, record, environment, focus, onFocus, onChange, onFile, onRemove, onRecord,
 }: {
   flowId: number;
   file: FlowFile;
@@ -21,13 +22,19 @@ export function WriteStage({
   call: CallStage | undefined;
   number: number;
   preview: Preview | undefined;
+  record: number;
+  environment: string;
   focus: string | undefined;
+  onFile: (file: FlowFile) => void;
+  onRemove?: () => void;
   onFocus: (path: string) => void;
   onChange: (stage: Write) => void;
   onRecord: (record: number) => void;
 }) {
   const { message } = App.useApp();
   const [adding, setAdding] = useState(false);
+  const { onTry } = useStageTools(flowId, file, stage.id, record, environment);
+  const isRejects = call?.rejects?.id === stage.id;
   const datasets = useDatasets();
   const reply = useSheet(call, 'reply')?.rows ?? [];
   const target = datasets.find((d) => d.name === stage.dataset);
@@ -83,16 +90,22 @@ export function WriteStage({
       if (before) onChange({ ...stage, fills: stage.fills.filter((f) => f.target !== path) });
       return;
     }
-    onChange({ ...stage, fills: withFill(stage.fills, { id: before?.id ?? freeId(stage.fills, 'w'), target: path, ...read }) });
+    const kept = { format: before?.format, lookUp: before?.lookUp, whenEmpty: before?.whenEmpty, when: before?.when, remark: before?.remark };
+    onChange({ ...stage, fills: withFill(stage.fills, { id: before?.id ?? freeId(stage.fills, 'w'), target: path, ...read, ...kept }) });
   };
-  const everything = async () => {
+  const everything = async (shape: 'rows' | 'tables' | 'nested') => {
     try {
-      const made = await api.post<{ rowPath: string; columns: Column[]; fills: Fill[] }>(`/flows/${flowId}/everything`, { file, rows: stage.rows || undefined });
-      const taken = new Set(stage.columns.map((c) => c.name));
-      const columns = [...stage.columns, ...made.columns.filter((c) => !taken.has(c.name))];
-      let fills = stage.fills;
-      for (const f of made.fills) if (!taken.has(f.target)) fills = [...fills, { ...f, id: freeId(fills, 'w') }];
-      onChange({ ...stage, rows: made.rowPath, columns, fills });
+      const made = await api.post<EverythingMade>(`/flows/${flowId}/everything`, { file, rows: stage.rows || undefined });
+      if (shape === 'nested') {
+        onChange({ ...stage, rows: '', document: stage.document ?? 'json', columns: made.nested.columns as Column[], fills: made.nested.fills as Fill[], groups: made.nested.groups as Group[] });
+      } else if (shape === 'tables') onFile(withTables(file, stage, made));
+      else {
+        const taken = new Set(stage.columns.map((c) => c.name));
+        const columns = [...stage.columns, ...(made.rows.columns as Column[]).filter((c) => !taken.has(c.name))];
+        let fills = stage.fills;
+        for (const f of made.rows.fills as Fill[]) if (!taken.has(f.target)) fills = [...fills, { ...f, id: freeId(fills, 'w') }];
+        onChange({ ...stage, rows: made.rows.rowPath, columns, fills, document: undefined, groups: undefined });
+      }
     } catch (e) {
       void message.error(e instanceof Error ? e.message : String(e));
     }
@@ -111,22 +124,36 @@ export function WriteStage({
   return (
     <div className={css.stage}>
       <div className={css.stageHead}>
-        <h2>{number} · Write</h2>
+        <h2>{number} · Write{isRejects && ' what is rejected'}</h2>
         <Select size="small" variant="filled" aria-label="Target dataset" showSearch placeholder="to which dataset" style={{ minWidth: 150 }} popupMatchSelectWidth={false} value={stage.dataset}
           onChange={(name: string) => {
             if (name === '\u0000new') setAdding(true);
-            else onChange({ ...stage, dataset: name, mode: datasets.find((d) => d.name === name)?.kind === 'table' ? 'insert' : 'replace' });
+            else {
+              const kind = datasets.find((d) => d.name === name)?.kind;
+              const document = kind === 'json' || kind === 'xml' ? kind : undefined;
+              onChange({ ...stage, dataset: name, mode: kind === 'table' ? 'insert' : 'replace', document });
+            }
           }}
-          options={[...datasets.filter((d) => d.kind !== 'query').map((d) => ({ value: d.name, label: `${d.name} · ${d.kind === 'table' ? 'table' : 'CSV'}` })), { value: '\u0000new', label: 'add a file or table …' }]} />
+          options={[...datasets.filter((d) => d.kind !== 'query').map((d) => ({ value: d.name, label: `${d.name} · ${d.kind === 'table' ? 'table' : d.kind.toUpperCase()}` })), { value: '\u0000new', label: 'add a file or table …' }]} />
         <Select size="small" variant="filled" aria-label="Mode" value={stage.mode} style={{ width: 190 }} onChange={(mode) => onChange({ ...stage, mode })}
           options={isTable ? [{ value: 'insert', label: 'insert rows' }, { value: 'upsert', label: 'insert or update by key' }] : [{ value: 'replace', label: 'replace the file' }, { value: 'append', label: 'append to the file' }]} />
+        {onRemove && <Button size="small" onClick={onRemove} style={{ order: 9, marginLeft: 'auto' }}>Remove</Button>}
         {stage.mode === 'upsert' && <Select size="small" mode="multiple" placeholder="key columns" style={{ minWidth: 140 }} value={stage.keys} onChange={(keys) => onChange({ ...stage, keys })} options={stage.columns.map((c) => ({ value: c.name }))} />}
       </div>
       <div className={css.tools}>
-        <Select size="small" aria-label="One row for each" style={{ width: 230 }} value={stage.rows ?? ''} onChange={(rows) => onChange({ ...stage, rows })} options={[{ value: '', label: 'one row per reply' }, ...rowChoices]} />
+        {stage.document ? (
+          <span className="dim clip">one {stage.document.toUpperCase()} document a record{(stage.groups ?? []).map((g) => ` · ${g.name} for each ${g.repeat}`).join('')}</span>
+        ) : !isRejects && (
+          <Select size="small" aria-label="One row for each" style={{ width: 230 }} value={stage.rows ?? ''} onChange={(rows) => onChange({ ...stage, rows })} options={[{ value: '', label: 'one row per reply' }, ...rowChoices]} />
+        )}
         <span className="grow" />
         <Button size="small" onClick={() => addColumn()}>Add a column</Button>
-        <Button size="small" type={stage.columns.length ? 'default' : 'primary'} onClick={() => void everything()}>Make a record of everything</Button>
+        {!isRejects && (
+          <Dropdown.Button size="small" type={stage.columns.length ? 'default' : 'primary'} onClick={() => void everything(stage.document ? 'nested' : 'rows')}
+            menu={{ items: [{ key: 'rows', label: 'One table' }, { key: 'tables', label: 'Related tables: a key made for each row' }, { key: 'nested', label: 'One nested document' }], onClick: ({ key }) => void everything(key as 'rows') }}>
+            Make a record of everything
+          </Dropdown.Button>
+        )}
       </div>
       {stage.columns.length === 0 ? (
         <p className="dim" style={{ padding: 16 }}>The record has no columns yet. <b>Make a record of everything</b> takes all fields of the reply; then drop, rename and add what you need.</p>
@@ -137,18 +164,36 @@ export function WriteStage({
           fills={stage.fills}
           values={preview?.fields ?? {}}
           sources={preview?.sources ?? []}
-          suggestions={NONE}
+          proposals={NONE}
           focus={focus}
           onFocus={onFocus}
           onFill={fill}
-          onFormat={(path, format: ValueFormat | undefined) => onChange({ ...stage, fills: stage.fills.map((f) => (f.target === path ? { ...f, format } : f)) })}
+          onChangeFill={(fill) => onChange({ ...stage, fills: withFill(stage.fills, { ...fill, id: fill.id || freeId(stage.fills, 'w') }) })}
+          onFix={(path) => onChange({ ...stage, fills: withFix(stage.fills, preview, path) })}
+          onTry={onTry}
+          wrong={wrongRows(preview, stage.id)}
           onAccept={() => undefined}
           onDismiss={() => undefined}
           onRecord={onRecord}
         />
       )}
       {preview && stage.columns.length > 0 && preview.keptReplies === 0 && <p className="dim" style={{ padding: '6px 14px', margin: 0 }}>No reply is kept yet: call the service for the sample (Ctrl Enter) to see values here.</p>}
-      {adding && <NewDataset kind="csv" onClose={() => setAdding(false)} onDone={(_, name) => { setAdding(false); onChange({ ...stage, dataset: name }); }} />}
+      {adding && <NewDataset kind={stage.document ?? 'csv'} onClose={() => setAdding(false)} onDone={(_, name) => { setAdding(false); onChange({ ...stage, dataset: name }); }} />}
     </div>
   );
+}
+
+/** Returns the file with the tables of a whole reply: the first takes the place of the stage, the others follow it. */
+function withTables(file: FlowFile, stage: Write, made: EverythingMade): FlowFile {
+  const taken = new Set(allStages(file).map((s) => s.id));
+  const [first, ...others] = made.tables;
+  const its = (table: EverythingMade['tables'][number]) => ({ rows: table.made?.rowPath ?? '', columns: (table.made?.columns ?? []) as Column[], fills: (table.made?.fills ?? []) as Fill[], document: undefined, groups: undefined });
+  const changed = withStage(file, stage.id, () => ({ ...stage, ...its(first) }));
+  const more = others.map((table): Write => {
+    let id = `write_${table.name}`;
+    for (let n = 2; taken.has(id); n++) id = `write_${table.name}${n}`;
+    taken.add(id);
+    return { verb: 'Write', id, mode: 'replace', keys: [], ...its(table) };
+  });
+  return { ...changed, stages: [...changed.stages, ...more] };
 }

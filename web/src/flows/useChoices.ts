@@ -34,7 +34,7 @@ export function useContractId(call: CallStage | undefined): number | undefined {
 /** The sheet of the request or reply a Call stage names, with what is picked in it and opened by hand. */
 export function useSheet(call: CallStage | undefined, message: 'request' | 'reply', picks: string[] = [], open: string[] = [], closed: string[] = [], search = ''): SheetPage | undefined {
   const id = useContractId(call);
-  const wanted = { service: call?.service, port: call?.port, operation: call?.operation, message, picks, open, closed, search, size: 4000 };
+  const wanted = { service: call?.service, port: call?.port, operation: call?.operation, message, picks, open, closed, search, size: 4000, documents: call?.documents?.filter((d) => d.message === message) };
   const sheet = useQuery({
     queryKey: ['sheet', id, wanted],
     queryFn: () => api.post<SheetPage>(`/contracts/${id}/sheet`, wanted),

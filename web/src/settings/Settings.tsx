@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { api, query } from '../api/client';
 import type { AllowedHost, Person } from '../api/types';
+import { CodeTables } from '../codes/CodeTables';
 import { Trouble, When } from '../shared/parts';
 import { SimulatorList } from '../simulators/SimulatorList';
 import { Endpoints } from './Endpoints';
@@ -18,6 +19,7 @@ export function Settings({ me }: { me: Person }) {
         { key: 'hosts', label: 'Allowed hosts', children: <Hosts me={me} /> },
         { key: 'endpoints', label: 'Endpoints', children: <Endpoints /> },
         { key: 'secrets', label: 'Secrets', children: <Secrets /> },
+        { key: 'codes', label: 'Code tables', children: <CodeTables /> },
         { key: 'simulators', label: 'Simulators', children: <SimulatorList /> },
         { key: 'people', label: 'People', children: <People me={me} /> },
       ]} />

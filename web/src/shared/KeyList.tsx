@@ -25,6 +25,8 @@ const KEYS: [string, [string, string][]][] = [
       ['S', 'suggest fills'],
       ['X', 'dismiss the suggestion'],
       ['F', 'mend the values of this row with the fix offered'],
+      ['O', 'format, look-up, default and condition of this fill'],
+      ['Ctrl C, Ctrl V', 'copy a fill, paste it into another row'],
       ['Delete', 'clear the fill'],
       ['/', 'find a field'],
       ['[ ]', 'previous, next sample record'],

@@ -3,6 +3,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { Button, Input, Segmented } from 'antd';
 import { type ReactNode, useDeferredValue, useEffect, useRef, useState } from 'react';
 import { api } from '../api/client';
+import type { EmbeddedDocument } from '../api/flow';
 import type { SheetPage, SheetRow } from '../api/types';
 import { FieldName } from './FieldName';
 import css from './MessageSheet.module.css';
@@ -14,7 +15,7 @@ const PAGE = 200;
 const HEIGHT = 28;
 
 /** A message as an indented list of fields; only the rows in view are asked for, so a message may have thousands. */
-export function MessageSheet({ contract, at, picks = [], onPicks, cell, keys = true, children }: { contract: number; at: MessageAt; picks?: string[]; onPicks?: (picks: string[]) => void; cell?: (row: SheetRow) => ReactNode; keys?: boolean; children?: ReactNode }) {
+export function MessageSheet({ contract, at, picks = [], onPicks, cell, action, documents, keys = true, children }: { contract: number; at: MessageAt; picks?: string[]; onPicks?: (picks: string[]) => void; cell?: (row: SheetRow) => ReactNode; /** What the row in focus, or one that holds a document, offers. */ action?: (row: SheetRow) => ReactNode; documents?: EmbeddedDocument[]; keys?: boolean; children?: ReactNode }) {
   const [text, setText] = useState('');
   const [required, setRequired] = useState(false);
   const [level, setLevel] = useState<number>();
@@ -33,7 +34,7 @@ export function MessageSheet({ contract, at, picks = [], onPicks, cell, keys = t
     setOn(0);
     box.current?.scrollTo({ top: 0 });
   }, [place]);
-  const wanted = { ...at, search, requiredOnly: required, level, open, closed, picks };
+  const wanted = { ...at, search, requiredOnly: required, level, open, closed, picks, documents: documents?.filter((d) => d.message === at.message) };
   const ask = (page: number) => ({
     queryKey: ['sheet-page', contract, wanted, page],
     queryFn: () => api.post<SheetPage>(`/contracts/${contract}/sheet`, { ...wanted, from: page * PAGE, size: PAGE }),
@@ -122,6 +123,7 @@ export function MessageSheet({ contract, at, picks = [], onPicks, cell, keys = t
                       <button type="button" className="linkish" aria-label={`Add another ${row.name}`} onClick={() => onPicks(withNext(picks, row))}>add another</button>
                     )}
                     {onPicks && row.occurrence > 1 && <button type="button" className="linkish" aria-label={`Remove ${row.name} ${row.occurrence}`} onClick={() => onPicks(withoutRow(picks, row))}>remove</button>}
+                    {action && (item.index === on || row.document) && action(row)}
                     {cell && row.leaf ? <span className={css.cell}>{cell(row)}</span> : <span className="dim clip grow" title={row.documentation}>{row.documentation}</span>}
                     {!cell && row.facets.length + row.values.length > 0 && <span className="mono faint clip" style={{ maxWidth: 200, fontSize: 11 }}>{row.values.length ? row.values.slice(0, 4).join(' | ') + (row.values.length > 4 ? ' …' : '') : row.facets.join(', ')}</span>}
                   </>

@@ -51,7 +51,11 @@ export function PickMenu({ contract, at, row, onPick }: { contract: number; at: 
       onOpenChange={setOpen}
       options={groups}
       onClick={(e) => e.stopPropagation()}
-      onSelect={(path: unknown) => onPick(String(path))}
+      onSelect={(path: unknown) => {
+        // the keys belong to the sheet again
+        if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
+        onPick(String(path));
+      }}
     />
   );
 }

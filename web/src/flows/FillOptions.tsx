@@ -1,0 +1,81 @@
+import { useQuery } from '@tanstack/react-query';
+import { Button, Checkbox, Input, Popover, Select } from 'antd';
+import { Link } from 'react-router';
+import { api } from '../api/client';
+import { type Each, type Fill, fillExtras } from '../api/flow';
+import type { CodeTableSummary, Page, Secret } from '../api/types';
+import css from './flow.module.css';
+import { FormatSteps } from './FormatSteps';
+
+const EMPTY = [
+  { value: '', label: 'the usual: left out where it may be' },
+  { value: 'default', label: 'a default' },
+  { value: 'nil', label: 'explicitly nil' },
+  { value: 'send', label: 'an empty field' },
+  { value: 'leaveOut', label: 'nothing' },
+  { value: 'reject', label: 'the record is rejected' },
+];
+
+/** Everything a fill says beside where its value comes from, behind one button in its row. */
+export function FillOptions({ fill, open, onOpen, onChange }: { fill: Fill; open: boolean; onOpen: (open: boolean) => void; onChange: (fill: Fill) => void }) {
+  const extras = fillExtras(fill);
+  return (
+    <Popover trigger="click" placement="bottomRight" open={open} onOpenChange={onOpen} destroyOnHidden title={<span>How <span className="mono">{fill.target.replace(/.*[/}]/, '')}</span> is filled</span>} content={<Body fill={fill} onChange={onChange} onClose={() => onOpen(false)} />}>
+      <Button type="text" size="small" tabIndex={-1} className={css.extras} style={extras.length ? undefined : { flex: 'none' }} aria-label="fill options" title={extras.join(' · ') || 'format, look-up, default, condition  O'} onClick={(e) => e.stopPropagation()}>
+        {extras.length ? extras.join(' · ') : '⋯'}
+      </Button>
+    </Popover>
+  );
+}
+
+function Body({ fill, onChange, onClose }: { fill: Fill; onChange: (fill: Fill) => void; onClose: () => void }) {
+  const tables = useQuery({ queryKey: ['code-tables', 'choices'], queryFn: () => api.get<Page<CodeTableSummary>>('/code-tables?size=500') });
+  const secrets = useQuery({ queryKey: ['secrets'], queryFn: () => api.get<Secret[]>('/secrets') });
+  const value = !fill.pick && fill.copy === undefined && !fill.nil && fill.secret === undefined;
+  const each = fill.each ?? {};
+  const setEach = (part: Partial<Each>) => {
+    const next = { ...each, ...part };
+    const said = next.where || next.order?.length || next.groupBy?.length;
+    onChange({ ...fill, each: said ? next : undefined });
+  };
+  const line = (label: string, help: string, children: React.ReactNode) => (
+    <div className={css.option}><label title={help}>{label}</label><div>{children}</div></div>
+  );
+  const text = (label: string, help: string, now: string | undefined, keep: (text: string) => void, placeholder: string) =>
+    line(label, help, <Input size="small" className="mono" aria-label={label} key={`${label} ${now}`} defaultValue={now} placeholder={placeholder} onBlur={(e) => e.target.value !== (now ?? '') && keep(e.target.value)} onPressEnter={(e) => e.currentTarget.blur()} />);
+  return (
+    <div className={css.options} onClick={(e) => e.stopPropagation()} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Escape') onClose(); }}>
+      {fill.repeat !== undefined && (
+        <>
+          {text('Each is', 'the name each repeated node has inside', `$${fill.as ?? 'item'}`, (t) => onChange({ ...fill, as: t.replace(/^\$/, '') || 'item' }), '$item')}
+          {text('Only where', 'an expression; only nodes for which it is true', each.where, (where) => setEach({ where: where || undefined }), `$${fill.as ?? 'item'}/kg != '0'`)}
+          {text('In order of', 'paths with commas between; a minus in front for the greatest first', each.order?.map((o) => (o.descending ? '-' : '') + o.by).join(', '), (t) => setEach({ order: t.split(/\s*,\s*/).filter(Boolean).map((by) => (by.startsWith('-') ? { by: by.slice(1), descending: true } : { by })) }), `$${fill.as ?? 'item'}/no`)}
+          {text('Grouped by', 'fields with commas between: equal ones become one, its rows are called line', each.groupBy?.join(', '), (t) => setEach({ groupBy: t.split(/\s*,\s*/).filter(Boolean) }), 'crate_no')}
+        </>
+      )}
+      {fill.join && text('Between', 'what stands between two values', fill.join.by ?? ' ', (by) => onChange({ ...fill, join: { parts: fill.join?.parts ?? [], by } }), 'a space')}
+      {value && line('Value', 'how it is read and written', <FormatSteps format={fill.format} onChange={(format) => onChange({ ...fill, format })} />)}
+      {value && line('Look up in', 'a code table, after the steps above', (
+        <span className="row">
+          <Select size="small" allowClear aria-label="Code table" style={{ width: 170 }} placeholder="no code table" value={fill.lookUp?.table} options={tables.data?.items.map((t) => ({ value: t.name, label: `${t.name} · ${t.codes}` }))} onChange={(table?: string) => onChange({ ...fill, lookUp: table ? { ...fill.lookUp, table } : undefined })} />
+          {fill.lookUp && <Input size="small" className="mono" style={{ width: 120 }} placeholder="on day: $…" defaultValue={fill.lookUp.on} onBlur={(e) => fill.lookUp && onChange({ ...fill, lookUp: { ...fill.lookUp, on: e.target.value || undefined } })} />}
+          <Link to="/settings?tab=codes">edit</Link>
+        </span>
+      ))}
+      {value && line('When empty', 'what is sent when there is no value', (
+        <span className="row">
+          <Select size="small" aria-label="When empty" style={{ width: 190 }} value={fill.whenEmpty?.use ?? ''} options={EMPTY} onChange={(use) => onChange({ ...fill, whenEmpty: use ? { use: use as never, value: use === 'default' ? (fill.whenEmpty?.value ?? '') : undefined } : undefined })} />
+          {fill.whenEmpty?.use === 'default' && <Input size="small" className="mono" aria-label="Default" style={{ width: 110 }} key={fill.whenEmpty.value} defaultValue={fill.whenEmpty.value} onBlur={(e) => onChange({ ...fill, whenEmpty: { use: 'default', value: e.target.value } })} onPressEnter={(e) => e.currentTarget.blur()} />}
+        </span>
+      ))}
+      {text('Only when', 'an expression; for other records the fill does not count', fill.when, (when) => onChange({ ...fill, when: when || undefined }), "$loan/kind = 'permit'")}
+      {!fill.pick && fill.repeat === undefined && line('Instead', 'send a secret, or always nil', (
+        <span className="row">
+          <Select size="small" allowClear aria-label="Secret" style={{ width: 170 }} placeholder="a secret" value={fill.secret} options={secrets.data?.map((s) => ({ value: s.name }))} onChange={(secret?: string) => onChange(secret ? { id: fill.id, target: fill.target, secret, remark: fill.remark } : { id: fill.id, target: fill.target, constant: '' })} />
+          <Checkbox checked={!!fill.nil} onChange={(e) => onChange(e.target.checked ? { id: fill.id, target: fill.target, nil: true, remark: fill.remark } : { id: fill.id, target: fill.target, constant: '' })}>nil</Checkbox>
+        </span>
+      ))}
+      {text('Remark', 'kept with the fill, and in the mapping sheet', fill.remark, (remark) => onChange({ ...fill, remark: remark || undefined }), 'why it is so')}
+    </div>
+  );
+}

@@ -1,0 +1,76 @@
+import { Button, Input, Segmented, Select } from 'antd';
+import { useEffect, useRef, useState } from 'react';
+import type { MapStage as Map_ } from '../api/flow';
+import type { Preview } from '../api/types';
+import css from './flow.module.css';
+import { SourceList } from './SourceList';
+
+const START: Record<Map_['language'], (input: string) => string> = {
+  xquery: (input) => `<message>\n  <reference>{string($${input}/*[1])}</reference>\n</message>\n`,
+  xslt: (input) => `<xsl:stylesheet version="3.0" xmlns:xsl="http://www.w3.org/1999/XSL/Transform" expand-text="yes">\n  <xsl:template match="*">\n    <message>\n      <reference>{*[1]}</reference>\n    </message>\n  </xsl:template>\n</xsl:stylesheet>\n<!-- the context is $${input} -->\n`,
+};
+
+/** A whole message made by XSLT or XQuery, with what it makes of the sample beside it. */
+export function MapStage({ stage, number, preview, onChange, onRemove }: { stage: Map_; number: number; preview: Preview | undefined; onChange: (stage: Map_) => void; onRemove: () => void }) {
+  const [text, setText] = useState(stage.text);
+  const area = useRef<HTMLTextAreaElement>(null);
+  const latest = useRef(stage);
+  latest.current = stage;
+  useEffect(() => setText(stage.text), [stage.id, stage.text]);
+  useEffect(() => {
+    if (text === latest.current.text) return undefined;
+    const timer = setTimeout(() => onChange({ ...latest.current, text }), 350);
+    return () => clearTimeout(timer);
+  }, [text, onChange]);
+  const variables = (preview?.sources ?? []).map((g) => g.variable);
+  const input = stage.input ?? variables.find((v) => v !== 'run') ?? 'record';
+  const problem = preview?.problems.find((p) => p.stage === stage.id);
+  const line = Number(/^line (\d+)/.exec(problem?.message ?? '')?.[1] ?? 0);
+  const insert = (wire: string) => {
+    const at = area.current?.selectionStart ?? text.length;
+    setText(text.slice(0, at) + wire + text.slice(at));
+    area.current?.focus();
+  };
+  const goTo = () => {
+    const start = text.split('\n').slice(0, line - 1).join('\n').length + (line > 1 ? 1 : 0);
+    area.current?.focus();
+    area.current?.setSelectionRange(start, start + (text.split('\n')[line - 1]?.length ?? 0));
+  };
+  return (
+    <div className={css.stage}>
+      <div className={css.stageHead}>
+        <h2>{number} · Map</h2>
+        <Segmented<Map_['language']> size="small" value={stage.language} options={[{ value: 'xquery', label: 'XQuery 3.1' }, { value: 'xslt', label: 'XSLT 3.0' }]} onChange={(language) => onChange({ ...stage, language, text: text.trim() === '' || text === START[stage.language](input) ? START[language](input) : text })} />
+        <span className="dim">of</span>
+        <Select size="small" className="mono" aria-label="Input" style={{ minWidth: 90 }} value={input} options={variables.map((v) => ({ value: v, label: `$${v}` }))} onChange={(v) => onChange({ ...stage, input: v })} />
+        <span className="dim">makes</span>
+        <Input size="small" className="mono" prefix="$" aria-label="Result variable" style={{ width: 130 }} key={stage.as} defaultValue={stage.as} onBlur={(e) => /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) && e.target.value !== stage.as && onChange({ ...stage, as: e.target.value })} />
+        <span className="grow" />
+        <Button size="small" onClick={onRemove}>Remove</Button>
+      </div>
+      <div className={css.tools}>
+        <span className="dim clip">{stage.language === 'xquery' ? 'Variables in reach are known by their names: $loan/borrower. The result is one element.' : 'A variable in reach is a global parameter of its name: <xsl:param name="loan"/>. The result is one element.'}</span>
+        <span className="grow" />
+        {text.trim() === '' && <Button size="small" onClick={() => setText(START[stage.language](input))}>Start with an example</Button>}
+      </div>
+      <div className={css.fillArea}>
+        <SourceList groups={preview?.sources ?? []} used={new Set(text.match(/\$[\p{L}\p{N}_./@-]+/gu) ?? [])} focus={new Set()} onPick={insert} />
+        <div className={css.script}>
+          <textarea ref={area} aria-label="Script" spellCheck={false} value={text} onChange={(e) => setText(e.target.value)}
+            onKeyDown={(e) => {
+              if (e.key !== 'Tab' || e.shiftKey) return;
+              e.preventDefault();
+              const at = e.currentTarget.selectionStart;
+              const end = e.currentTarget.selectionEnd;
+              const box = e.currentTarget;
+              setText(`${text.slice(0, at)}  ${text.slice(end)}`);
+              requestAnimationFrame(() => box.setSelectionRange(at + 2, at + 2));
+            }}
+            onDragOver={(e) => e.preventDefault()}
+            onDrop={(e) => { e.preventDefault(); insert(e.dataTransfer.getData('text/plain')); }} />
+          {problem && <div className={css.lost}>{line > 0 ? <button type="button" className="linkish bad" onClick={goTo}>{problem.message}</button> : problem.message}</div>}
+        </div>
+      </div>
+    </div>
+  );
+}

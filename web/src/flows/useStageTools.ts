@@ -1,0 +1,25 @@
+import { useCallback } from 'react';
+import { api } from '../api/client';
+import type { Fill, FlowFile } from '../api/flow';
+import type { Preview } from '../api/types';
+import type { Told } from './ExpressionStrip';
+
+/** What every filled stage does the same way: expressions are tried, fixes are taken, fills are changed. */
+export function useStageTools(flowId: number, file: FlowFile, stage: string, record: number, environment: string) {
+  const onTry = useCallback(
+    (expression: string, target?: string) => api.post<Told>(`/flows/${flowId}/expression`, { file, stage, record, environment, expression, target }),
+    [flowId, file, stage, record, environment],
+  );
+  return { onTry };
+}
+
+/** Returns fills with the fix of a target taken. */
+export function withFix(fills: Fill[], preview: Preview | undefined, path: string): Fill[] {
+  const fix = preview?.fields[path]?.fix;
+  return fix ? fills.map((f) => (f.target === path ? { ...f, format: fix.format } : f)) : fills;
+}
+
+/** Returns what is wrong with rows of a stage before any record. */
+export function wrongRows(preview: Preview | undefined, stage: string): Map<string, string> {
+  return new Map((preview?.problems ?? []).filter((p) => p.stage === stage && p.field).map((p) => [String(p.field), String(p.message).replace(/^\S+ /, '')]));
+}
