@@ -8,17 +8,20 @@ import java.time.Clock;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.concurrent.Callable;
+import java.util.stream.Stream;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 import wirekettle.connect.CsvSink;
 import wirekettle.connect.CsvSource;
+import wirekettle.connect.DocumentSink;
 import wirekettle.connect.HostRule;
 import wirekettle.connect.HttpTransport;
 import wirekettle.core.flow.DatasetSpec;
@@ -29,16 +32,19 @@ import wirekettle.core.flow.FlowRun;
 import wirekettle.core.flow.Ledger;
 import wirekettle.core.flow.LedgerLine;
 import wirekettle.core.flow.Outcome;
+import wirekettle.core.flow.Outputs;
 import wirekettle.core.flow.PreparedFlow;
 import wirekettle.core.flow.RecordSink;
 import wirekettle.core.flow.RecordSource;
 import wirekettle.core.flow.RecordWork;
+import wirekettle.core.flow.Stage;
 import wirekettle.core.mapping.Expressions;
+import wirekettle.core.mapping.MappingContext;
 import wirekettle.core.mapping.MessageStyle;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.security.Secrets;
-import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 
 /** Runs a flow bundle. */
@@ -83,8 +89,13 @@ final class Run implements Callable<Integer> {
                 layouts.put(name, spec.layout());
             }
         });
-        PreparedFlow flow =
-                PreparedFlow.of(bundle.flow(), bundle.contracts(), layouts, styles(bundle), new Expressions());
+        PreparedFlow flow = PreparedFlow.of(
+                bundle.flow(),
+                new PreparedFlow.Around(
+                        bundle.contracts(),
+                        layouts,
+                        styles(bundle),
+                        MappingContext.of(new Expressions()).with(bundle.codeTables())));
         if (!flow.runnable() || !flow.problems().isEmpty()) {
             for (FlowProblem problem : flow.problems()) {
                 System.err.println("kettle: stage " + problem.stage() + ": " + problem.message());
@@ -107,15 +118,19 @@ final class Run implements Callable<Integer> {
                 flow.offered(),
                 flow.call().delivery().limits());
         Causes causes = new Causes();
-        Path staged = Files.createTempFile("kettle-", ".csv");
+        Path staged = Files.createTempDirectory("kettle-");
         try (RecordSource source = source(bundle, flow);
-                RecordSink sink = sink(bundle, flow, staged)) {
-            RecordWork work = new RecordWork(flow, caller, address, "shell", source.name(), clock);
-            FlowRun.Counts counts = new FlowRun(flow, work, source, sink, causes, limit).run();
+                Outputs outputs = outputs(bundle, flow, staged)) {
+            RecordWork work = new RecordWork(flow, caller, reach, "shell", source.name(), clock);
+            FlowRun.Counts counts = new FlowRun(flow, work, source, outputs, causes, limit).run();
             report(counts, causes);
             return counts.rejected() + counts.inDoubt() == 0 ? 0 : 1;
         } finally {
-            Files.deleteIfExists(staged);
+            try (Stream<Path> left = Files.walk(staged)) {
+                for (Path file : left.sorted(Comparator.reverseOrder()).toList()) {
+                    Files.delete(file);
+                }
+            }
         }
     }
 
@@ -131,14 +146,14 @@ final class Run implements Callable<Integer> {
 
     private Reach reach(FlowBundle bundle, PreparedFlow flow, String address) throws IOException {
         EndpointSpec spec = bundle.endpoints().get(flow.call().endpoint());
-        if (spec == null || spec.settings() == null) {
-            return Reach.plain(address);
-        }
+        EndpointSettings settings = spec == null || spec.settings() == null ? EndpointSettings.PLAIN : spec.settings();
         try {
-            return Reach.of(address, spec.settings(), this::secret, Clock.systemUTC());
+            flow.secrets().forEach(this::secret);
+            return Reach.of(address, settings, this::secret, Clock.systemUTC());
         } catch (Secrets.SecretMissing e) {
-            throw new IOException("the endpoint “" + spec.name() + "” uses secrets: give --secrets FOLDER with a file"
-                    + " named like each; " + e.getMessage().replaceAll(":.*", ""));
+            throw new IOException(
+                    "the endpoint “" + flow.call().endpoint() + "” uses secrets: give --secrets FOLDER with a file"
+                            + " named like each; " + e.getMessage().replaceAll(":.*", ""));
         }
     }
 
@@ -177,12 +192,28 @@ final class Run implements Callable<Integer> {
         return new CsvSource(file, spec.csv(), spec.layout());
     }
 
-    private RecordSink sink(FlowBundle bundle, PreparedFlow flow, Path staged) throws IOException {
-        DatasetSpec spec = dataset(bundle, flow.write().dataset());
+    private Outputs outputs(FlowBundle bundle, PreparedFlow flow, Path staged) throws IOException {
+        Map<String, RecordSink> sinks = new LinkedHashMap<>();
+        for (PreparedFlow.Written write : flow.writes()) {
+            sinks.put(write.stage().id(), sink(bundle, write.stage(), staged));
+        }
+        if (flow.rejects() != null) {
+            sinks.put(flow.rejects().stage().id(), sink(bundle, flow.rejects().stage(), staged));
+        }
+        return new Outputs(sinks);
+    }
+
+    private RecordSink sink(FlowBundle bundle, Stage.Write write, Path staged) throws IOException {
+        DatasetSpec spec = bundle.datasets().get(write.dataset());
+        boolean append = write.mode().equals("append");
+        if (spec != null && write.document() != null && write.document().equals(spec.kind())) {
+            Path file = out.getOrDefault(spec.name(), Path.of(spec.file()));
+            return new DocumentSink(file, staged.resolve(write.id()), spec.kind(), append);
+        }
+        spec = dataset(bundle, write.dataset());
         Path file = out.getOrDefault(spec.name(), Path.of(spec.file()));
         DatasetSpec.CsvShape shape = spec.csv() == null ? DatasetSpec.CsvShape.DEFAULT : spec.csv();
-        List<String> names = flow.write().columns().stream().map(Column::label).toList();
-        return new CsvSink(file, staged, shape, names, flow.write().mode().equals("append"));
+        return new CsvSink(file, staged.resolve(write.id()), shape, write.labels(), append);
     }
 
     private static DatasetSpec dataset(FlowBundle bundle, String name) throws IOException {

@@ -14,9 +14,17 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
 import java.util.stream.Stream;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
+import wirekettle.connect.CsvLook;
+import wirekettle.core.contract.ContractReader;
+import wirekettle.core.flow.DatasetSpec;
+import wirekettle.core.flow.EndpointSpec;
+import wirekettle.core.flow.FlowBundle;
+import wirekettle.core.flow.FlowFile;
+import wirekettle.core.value.CodeTable;
 import wirekettle.demo.DemoBundle;
 import wirekettle.demo.DemoLogins;
 import wirekettle.demo.DemoWorld;
@@ -261,5 +269,57 @@ public class KettleTest {
                 new ObjectMapper().readTree(said.out()).get("findings").get(0);
         assertEquals(finding.get("code").asText(), code, said.out());
         assertEquals(finding.get("line").asInt(), 1);
+    }
+
+    @Test
+    public void aBundleWithCodeTablesGroupedRowsAndSeveralOutputsRunsFromAShell() throws Exception {
+        try (DemoWorld world = new DemoWorld(0)) {
+            Path folder = Files.createTempDirectory("bookings");
+            Path loans = folder.resolve("loans.csv");
+            Files.write(loans, DemoWorld.resource("data/loans.csv"));
+            CsvLook.Seen seen = CsvLook.look(loans, CsvLook.shape(loans));
+            Map<String, DatasetSpec> datasets = new TreeMap<>();
+            datasets.put(
+                    "loans",
+                    new DatasetSpec("loans", "csv", "loans.csv", seen.shape(), null, null, null, seen.layout()));
+            for (String name : List.of("bookings", "booked crates", "refused bookings")) {
+                datasets.put(name, new DatasetSpec(name, "csv", name + ".csv", null, null, null, null, null));
+            }
+            // what is not in the table is refused, and told so
+            CodeTable climate = new CodeTable(
+                    "climate classes",
+                    null,
+                    Stream.of("A", "B1", "B2")
+                            .map(c -> new CodeTable.Entry(c, c, null, null))
+                            .toList());
+            FlowBundle bundle = new FlowBundle(
+                    FlowFile.parse(
+                            new String(DemoWorld.resource("flows/book-transports.json"), StandardCharsets.UTF_8)),
+                    Map.of("Vanline Desk", ContractReader.read(DemoWorld.vanlineDocuments(), true)),
+                    datasets,
+                    Map.of("Vanline Desk", new EndpointSpec("Vanline Desk", world.address("vanline"))),
+                    Map.of("climate classes", climate));
+            Path zip = folder.resolve("bookings.zip");
+            Files.write(zip, bundle.zip());
+            List<String> arguments = new ArrayList<>(
+                    List.of("run", zip.toString(), "--json", "--limit", "30", "--in", "loans=" + loans));
+            for (String name : List.of("bookings", "booked crates", "refused bookings")) {
+                arguments.addAll(List.of("--out", name + "=" + folder.resolve(name + ".csv")));
+            }
+            Said said = kettle(arguments.toArray(String[]::new));
+            JsonNode report = new ObjectMapper().readTree(said.out());
+            int written = report.get("written").asInt();
+            int rejected = report.get("rejected").asInt();
+            assertEquals(written + rejected, 30, said.toString());
+            assertTrue(written > 0 && rejected > 0, said.toString());
+            assertEquals(said.exit(), 1);
+            assertEquals(report.get("causes").size(), 1, said.out());
+            assertTrue(said.out().contains("has no entry in the code table climate classes"), said.out());
+            assertEquals(Files.readAllLines(folder.resolve("bookings.csv")).size(), written + 1);
+            assertEquals(
+                    Files.readAllLines(folder.resolve("refused bookings.csv")).size(), rejected + 1);
+            List<String> crates = Files.readAllLines(folder.resolve("booked crates.csv"));
+            assertEquals(crates.size() - 1, report.get("rows").asInt() - written);
+        }
     }
 }

@@ -37,7 +37,8 @@ public final class DemoBundle {
                             new String(DemoWorld.resource("flows/check-borrowers.json"), StandardCharsets.UTF_8)),
                     Map.of("Institution Register", ContractReader.read(DemoWorld.registerDocuments(), true)),
                     datasets,
-                    Map.of("Institution Register", new EndpointSpec("Institution Register", address)));
+                    Map.of("Institution Register", new EndpointSpec("Institution Register", address)),
+                    Map.of());
         } catch (ContractRefused e) {
             throw new IOException("the demo's own contract is refused: " + e.getMessage(), e);
         } finally {

@@ -2,6 +2,7 @@ package wirekettle.demo;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
+import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.io.IOException;
 import java.net.URI;
 import java.util.LinkedHashMap;
@@ -53,6 +54,39 @@ public final class DemoSeed {
         }
         JsonNode run = product.post("/api/flows/" + id + "/runs", Map.of("environment", "Test"));
         await("/api/runs/" + run.get("id").asLong(), "running", "run");
+        mappings();
+    }
+
+    /** Flows that show what mapping can do: rows grouped to a booking with crates, a document inside a reply. */
+    private void mappings() throws IOException {
+        for (String name : List.of("bookings", "booked crates", "refused bookings", "readings")) {
+            product.post("/api/datasets", Map.of("name", name, "kind", "csv"));
+        }
+        product.upload("/api/datasets/files", "file", Map.of("rooms.csv", DemoWorld.resource("data/rooms.csv")));
+        product.post(
+                "/api/code-tables",
+                Map.of(
+                        "name",
+                        "climate classes",
+                        "entries",
+                        List.of(
+                                Map.of("code", "A", "value", "A"),
+                                Map.of("code", "B1", "value", "B1"),
+                                Map.of("code", "B2", "value", "B2"),
+                                Map.of("code", "C", "value", "C"),
+                                Map.of("code", "cold", "value", "B2", "from", "2026-01-01"))));
+        ObjectMapper json = new ObjectMapper();
+        JsonNode booking = json.readTree(DemoWorld.resource("flows/book-transports.json"));
+        product.post("/api/flows", Map.of("name", booking.get("name").asText(), "file", booking));
+        ObjectNode climate = (ObjectNode) json.readTree(DemoWorld.resource("flows/read-climate.json"));
+        long id = product.post("/api/flows", Map.of("name", climate.get("name").asText(), "file", climate))
+                .get("id")
+                .asLong();
+        for (int record = 1; record <= 3; record++) {
+            product.post(
+                    "/api/flows/" + id + "/sample-call",
+                    Map.of("file", climate, "stage", "call", "record", record, "environment", "Test"));
+        }
     }
 
     /** Endpoints of the ports that ask something of their callers; the one over TLS is left to be trusted by hand. */

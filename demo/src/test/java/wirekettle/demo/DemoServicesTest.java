@@ -23,6 +23,7 @@ import wirekettle.core.flow.FlowFile;
 import wirekettle.core.flow.FlowRun;
 import wirekettle.core.flow.Ledger;
 import wirekettle.core.flow.LedgerLine;
+import wirekettle.core.flow.Outputs;
 import wirekettle.core.flow.PreparedFlow;
 import wirekettle.core.flow.RecordSink;
 import wirekettle.core.flow.RecordSource;
@@ -30,6 +31,7 @@ import wirekettle.core.flow.RecordWork;
 import wirekettle.core.flow.Stage;
 import wirekettle.core.mapping.Expressions;
 import wirekettle.core.mapping.Fill;
+import wirekettle.core.mapping.MappingContext;
 import wirekettle.core.mapping.MessageStyle;
 import wirekettle.core.simulate.Simulator;
 import wirekettle.core.soap.Caller;
@@ -145,8 +147,10 @@ public class DemoServicesTest {
                         new Stage.Call(
                                 "call", "it", null, call.port(), call.operation(), "there", "reply", fills, delivery),
                         new Stage.Write("write", "out", "replace", null, call.rows(), columns, columnFills)));
-        PreparedFlow flow =
-                PreparedFlow.of(file, Map.of("it", contract), null, Map.of("there", style), new Expressions());
+        PreparedFlow flow = PreparedFlow.of(
+                file,
+                new PreparedFlow.Around(
+                        Map.of("it", contract), null, Map.of("there", style), MappingContext.of(new Expressions())));
         assertEquals(flow.problems(), List.of());
         String address = world.address(call.service());
         Clock clock = Clock.fixed(Instant.parse("2026-11-23T09:14:02Z"), ZoneOffset.UTC);
@@ -166,9 +170,9 @@ public class DemoServicesTest {
                 .add("room", "G1")
                 .done();
         Kept kept = new Kept();
-        RecordWork work = new RecordWork(flow, caller, address, "1", "loans", clock);
+        RecordWork work = new RecordWork(flow, caller, Reach.plain(address), "1", "loans", clock);
         long before = simulator.received();
-        new FlowRun(flow, work, one(record), kept, kept, 1).run();
+        new FlowRun(flow, work, one(record), Outputs.of("write", kept), kept, 1).run();
         assertEquals(simulator.received(), before + 1, "one call for one record: " + kept.failures);
         assertEquals(simulator.invalidRequests(), List.of());
         return kept;

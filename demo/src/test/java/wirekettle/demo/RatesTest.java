@@ -308,7 +308,7 @@ public class RatesTest {
                                 "",
                                 List.of(new Column("days", "days", ScalarType.INTEGER, null, true)),
                                 List.of(Fill.wire("w", "days", "$rate/days_x0020_in_x0020_transit")))));
-        PreparedFlow flow = PreparedFlow.of(file, Map.of("Rates", contract), null, Map.of(), new Expressions());
+        PreparedFlow flow = PreparedFlow.of(file, Map.of("Rates", contract), null, new Expressions());
         assertEquals(flow.problems(), List.of());
         Caller caller = Caller.of(
                 new HttpTransport(HostRule.ANY),
@@ -316,7 +316,8 @@ public class RatesTest {
                 contract,
                 flow.offered(),
                 Transport.Limits.DEFAULT);
-        RecordWork work = new RecordWork(flow, caller, world.address("rates"), "1", "loans", Clock.systemUTC());
+        RecordWork work =
+                new RecordWork(flow, caller, Reach.plain(world.address("rates")), "1", "loans", Clock.systemUTC());
         Node good =
                 Node.build(Name.of("loan")).add("zone", "ISL").add("kg", "12.5").done();
         Node unknown =
@@ -324,7 +325,7 @@ public class RatesTest {
         Node wrong =
                 Node.build(Name.of("loan")).add("zone", "ISL").add("kg", "much").done();
         RecordWork.Done first = work.process(1, new RecordSource.Item(good, null), () -> false);
-        assertEquals(first.rows().get(0), new String[] {"5"});
+        assertEquals(first.rows().get("write").get(0), new String[] {"5"});
         String sent = new String(first.line().exchange().request(), StandardCharsets.UTF_8);
         assertTrue(sent.startsWith("GET " + world.address("rates") + "/rates/NOR/ISL?kilograms=12.5"), sent);
         RecordWork.Done second = work.process(2, new RecordSource.Item(unknown, null), () -> false);
