@@ -6,6 +6,7 @@ import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
 import org.openqa.selenium.By;
+import org.openqa.selenium.ElementNotInteractableException;
 import org.openqa.selenium.JavascriptExecutor;
 import org.openqa.selenium.Keys;
 import org.openqa.selenium.OutputType;
@@ -156,9 +157,14 @@ public final class Browser implements AutoCloseable {
         }
     }
 
-    /** Presses keys, wherever the focus is. */
+    /** Presses keys, wherever the focus is; what had it may be closing, then whatever gets it next. */
     public void keys(CharSequence... keys) {
-        driver.switchTo().activeElement().sendKeys(keys);
+        wait.withMessage("waiting for something that takes keys on " + driver.getCurrentUrl())
+                .ignoring(StaleElementReferenceException.class, ElementNotInteractableException.class)
+                .until(d -> {
+                    d.switchTo().activeElement().sendKeys(keys);
+                    return true;
+                });
     }
 
     /** Picks an option by text in the open list of a select found by its label. */

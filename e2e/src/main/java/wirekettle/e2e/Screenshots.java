@@ -35,15 +35,59 @@ public final class Screenshots {
             browser.seeText("registrationNumber>");
             browser.seeText("50 rows");
             browser.picture(folder.resolve("flow.png"));
-            browser.open("/flows/1?stage=write");
-            browser.seeText("checked_at");
-            browser.press("Call again");
-            browser.seeText("kept");
-            browser.picture(folder.resolve("flow-write.png"));
+            mapping(browser, folder);
             browser.open("/runs/1");
             browser.seeText("UnknownInstitution");
             browser.picture(folder.resolve("run.png"));
         }
+    }
+
+    /** A booking with something wrong, an expression while it is typed, a document inside a reply and its rows. */
+    private static void mapping(Browser browser, Path folder) throws IOException {
+        browser.open("/flows/2?stage=call");
+        browser.seeText("50 rows");
+        browser.row("}loanReference").findElement(By.xpath("./span[2]")).click();
+        browser.keys(Keys.ENTER);
+        browser.see("[role=row] input[aria-label=Fill]")
+                .sendKeys(Keys.chord(Keys.CONTROL, "a"), "$loan/borrower", Keys.ENTER);
+        browser.rowShows("}loanReference", "cut to 16");
+        browser.seeText("not valid");
+        browser.driver().findElement(By.tagName("h1")).click();
+        browser.settle();
+        browser.picture(folder.resolve("flow-problems.png"));
+        browser.row("}deliverTo/{urn:halewick:vanline:2}city")
+                .findElement(By.xpath("./span[2]"))
+                .click();
+        browser.keys(Keys.ENTER);
+        browser.see("[role=row] input[aria-label=Fill]")
+                .sendKeys(Keys.chord(Keys.CONTROL, "a"), "if ($loan/length_cm gt $loan/gross_kg) then normal");
+        browser.seeText("without outer spaces, single spaces inside");
+        browser.seeText("is compared as text");
+        browser.settle();
+        browser.picture(folder.resolve("flow-expression.png"));
+        browser.keys(Keys.ESCAPE);
+        browser.driver().findElement(By.tagName("h1")).click();
+        browser.keys(Keys.chord(Keys.CONTROL, "z"));
+        browser.seeText("50 of 50 messages valid");
+
+        browser.open("/flows/3?stage=call");
+        browser.seeText("ReadRoom request");
+        browser.driver()
+                .findElement(By.xpath("//*[contains(@class,'ant-segmented-item-label') and @title='Reply']"))
+                .click();
+        browser.see("[role=treeitem][data-path$='readings']").click();
+        browser.press("holds a document: learn it");
+        browser.see("[role=treeitem][data-path$='celsius']");
+        browser.until("the message is gone", () -> browser.driver()
+                .findElements(By.cssSelector(".ant-message-notice"))
+                .isEmpty());
+        browser.picture(folder.resolve("flow-document.png"));
+        browser.driver().findElement(By.tagName("h1")).click();
+        browser.keys("3");
+        browser.press("Make a record of everything");
+        browser.rowShows("celsius", "18.0");
+        browser.settle();
+        browser.picture(folder.resolve("flow-write.png"));
     }
 
     /** A large contract, findings, a refresh of a contract whose source changed, a picked type, endpoints. */

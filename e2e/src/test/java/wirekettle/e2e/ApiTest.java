@@ -316,7 +316,7 @@ public class ApiTest {
         assertEquals(value.get("invalid").asInt(), 50);
         assertEquals(value.get("problem").asText(), "no decimal");
         assertEquals(value.get("fix").get("mends").asInt(), 50);
-        assertTrue(value.get("fix").get("label").asText().startsWith("Read "), value.toString());
+        assertTrue(value.get("fix").get("label").asText().startsWith("read "), value.toString());
         JsonNode suggested = client.post("/api/flows/" + id + "/suggestions", asked);
         assertEquals(suggested.size(), 0, "everything is filled");
         assertEquals(

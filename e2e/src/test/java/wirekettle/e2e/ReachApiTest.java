@@ -16,36 +16,19 @@ import java.sql.ResultSet;
 import java.util.Base64;
 import java.util.List;
 import java.util.Map;
-import org.testng.annotations.AfterClass;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.Test;
 import wirekettle.demo.DemoLogins;
-import wirekettle.demo.DemoSeed;
-import wirekettle.demo.DemoWorld;
 import wirekettle.demo.ProductClient;
-import wirekettle.demo.StartedProduct;
 
 /** What the API promises of endpoints, secrets, simulators and operations over plain HTTP. */
-public class ReachApiTest {
-    private DemoWorld world;
-    private StartedProduct product;
-    private ProductClient client;
+public class ReachApiTest extends SeededApi {
     private Path key;
 
     @BeforeClass
     public void start() throws Exception {
-        world = new DemoWorld(0);
         key = Files.createTempDirectory("key").resolve("secret.key");
-        product = new StartedProduct(
-                Path.of(".."), List.of("-Xmx256m"), Map.of("WIREKETTLE_SECRET_KEY_FILE", key.toString()));
-        client = product.client();
-        new DemoSeed(client, world).sow();
-    }
-
-    @AfterClass(alwaysRun = true)
-    public void stop() throws Exception {
-        product.close();
-        world.close();
+        begin("-Xmx256m", Map.of("WIREKETTLE_SECRET_KEY_FILE", key.toString()));
     }
 
     private long contract(String name) throws IOException {
@@ -55,17 +38,6 @@ public class ReachApiTest {
             }
         }
         throw new IOException("no contract " + name);
-    }
-
-    private JsonNode ended(String path, String member) throws Exception {
-        while (true) {
-            JsonNode state = client.get(path);
-            JsonNode at = member == null ? state : state.get(member);
-            if (!at.get("state").asText().equals("running")) {
-                return at;
-            }
-            Thread.sleep(50);
-        }
     }
 
     private JsonNode called(

@@ -1,0 +1,209 @@
+package wirekettle.e2e;
+
+import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertTrue;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ArrayNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import java.io.ByteArrayOutputStream;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import org.testng.annotations.BeforeClass;
+import org.testng.annotations.Test;
+import wirekettle.connect.SheetFile;
+
+/** What helps to fill a request, through the API: proofs, sample sets, the analyst's sheet, expressions, what was kept before. */
+public class FillingApiTest extends SeededApi {
+    private static final String V = "{urn:halewick:vanline:2}";
+
+    @BeforeClass
+    public void start() throws Exception {
+        begin("-Xmx512m", Map.of());
+    }
+
+    @Test
+    public void everyWholeMessageIsHeldAgainstTheSchemaAndAProofOfAllRowsCanBeEnded() throws Exception {
+        JsonNode flow = flow("Check borrowing institutions");
+        long id = flow.get("id").asLong();
+        JsonNode file = flow.get("file");
+        for (Map.Entry<String, Integer> each :
+                Map.of("first", 50, "random", 50, "all", 240).entrySet()) {
+            long proof = client.post("/api/flows/" + id + "/proofs", Map.of("file", file, "samples", each.getKey()))
+                    .get("id")
+                    .asLong();
+            JsonNode done = ended("/api/proofs/" + proof, null);
+            assertEquals(done.get("state").asText(), "done");
+            assertEquals(done.get("checked").asInt(), each.getValue().intValue());
+            // three loans of the demo's data have a registration number nobody can look up
+            int invalid = done.get("invalid").size();
+            assertEquals(done.get("valid").asInt(), each.getValue() - invalid);
+            assertTrue(
+                    each.getKey().equals("all") ? invalid == 3 : invalid <= 3,
+                    done.get("invalid").toString());
+        }
+        ObjectNode wrong = file.deepCopy();
+        fill(stage(wrong, "call"), "purpose").put("constant", "holiday");
+        long proof = client.post("/api/flows/" + id + "/proofs", Map.of("file", wrong, "samples", "all"))
+                .get("id")
+                .asLong();
+        JsonNode done = ended("/api/proofs/" + proof, null);
+        assertEquals(done.get("valid").asInt(), 0);
+        assertTrue(done.get("invalid").get(0).get("message").asText().contains("“holiday” not one of"));
+        assertEquals(
+                client.send("DELETE", "/api/proofs/" + proof, null, Map.of()).status() / 100, 2);
+        assertEquals(client.send("GET", "/api/proofs/999999", null, Map.of()).status(), 404);
+    }
+
+    @Test
+    public void theSampleSetDecidesTheCoverageAndProblemsCountTheSameEverywhere() throws Exception {
+        JsonNode flow = flow("Check borrowing institutions");
+        ObjectNode file = flow.get("file").deepCopy();
+        fill(stage(file, "call"), "insuredValue").remove("format");
+        JsonNode first = preview(flow.get("id").asLong(), file, "call", 1, "first");
+        JsonNode random = preview(flow.get("id").asLong(), file, "call", 1, "random");
+        for (JsonNode shown : List.of(first, random)) {
+            assertEquals(shown.get("samples").asInt(), 50);
+            assertEquals(
+                    shown.get("attention").size(), 1, shown.get("attention").toString());
+            assertEquals(
+                    shown.get("attention").get(0).get("message").asText(),
+                    "insuredValue does not fit for 50 of 50 samples");
+            JsonNode fix = shown.at("/fields")
+                    .get(shown.get("attention").get(0).get("field").asText())
+                    .get("fix");
+            assertEquals(fix.get("mends").asInt(), 50);
+            assertEquals(fix.get("of").asInt(), 50);
+        }
+        String offenders = "/fields/" + "x";
+        assertTrue(!first.toString().equals(random.toString()), "other records are blamed: " + offenders);
+        fill(stage(file, "call"), "insuredValue").set("format", JSON.readTree("{\"kind\":\"number\",\"read\":\",\"}"));
+        assertEquals(
+                preview(flow.get("id").asLong(), file, "call", 1, "first")
+                        .get("attention")
+                        .size(),
+                0);
+    }
+
+    @Test
+    public void theAnalystsSheetComesInAsProposalsWithProofAndGoesOutCurrent() throws Exception {
+        JsonNode flow = copy("Check borrowing institutions", "From the sheet");
+        String at = "/api/flows/" + flow.get("id").asLong();
+        ByteArrayOutputStream sheet = new ByteArrayOutputStream();
+        SheetFile.workbook(
+                List.of(
+                        List.of("Target field", "Source field", "Rule", "Remark"),
+                        List.of("loanReference", "crate_no", "", "crates, not loans"),
+                        List.of("insuredValue", "insured_value", "", ""),
+                        List.of("collectOn", "collect_on", "date dd.MM.yyyy", ""),
+                        List.of("colour", "climate", "", "")),
+                "Mapping",
+                sheet);
+        JsonNode read = client.upload(
+                at + "/mapping-sheet",
+                "file",
+                Map.of("mapping.xlsx", sheet.toByteArray()),
+                Map.of("record", "1", "environment", "Test"));
+        assertEquals(read.size(), 4);
+        assertEquals(read.get(0).at("/fill/wire").asText(), "$loan/crate_no");
+        assertEquals(read.get(0).at("/fill/remark").asText(), "crates, not loans");
+        assertEquals(read.get(0).at("/proof/value").asText(), "HC-20481-1");
+        assertEquals(read.get(1).at("/proof/invalid").asInt(), 50, "the decimal comma is not read by a wire alone");
+        assertEquals(read.get(2).at("/proof/fine").asInt(), 50);
+        assertTrue(read.get(3).get("problem").asText().contains("no field of this message"));
+        JsonNode broken = client.uploading(at + "/mapping-sheet", "file", Map.of("x.csv", new byte[0]))
+                .json();
+        assertEquals(broken.get("code").asText(), "empty-file");
+
+        String csv = client.send("GET", at + "/mapping-sheet?form=csv", null, Map.of())
+                .text();
+        assertTrue(csv.contains("LookUpInstitution/insuredValue,$loan/insured_value,decimal comma,"), csv);
+        Path written = Files.createTempFile("mapping", ".xlsx");
+        Files.write(
+                written,
+                client.send("GET", at + "/mapping-sheet?form=xlsx", null, Map.of())
+                        .body());
+        assertEquals(SheetFile.read(written).size(), csv.lines().count());
+    }
+
+    @Test
+    public void expressionsAndScriptsAreTriedAndCannotReachOutside() throws Exception {
+        JsonNode flow = flow("Book transports");
+        Map<String, Object> asked =
+                new HashMap<>(Map.of("file", flow.get("file"), "stage", "call", "record", 1, "environment", "Test"));
+        String at = "/api/flows/" + flow.get("id").asLong();
+        asked.put("expression", "upper-case($crate/object)");
+        asked.put("target", "/" + V + "BookTransport/" + V + "crate/" + V + "climate");
+        assertEquals(client.post(at + "/expression", asked).get("value").asText(), "GLASS ORRERY (PART 1)");
+        asked.put("target", "/" + V + "BookTransport/" + V + "remark");
+        assertTrue(
+                client.post(at + "/expression", asked).get("problem").asText().contains("$crate is not known"));
+        asked.put("expression", "doc('file:///etc/passwd')");
+        assertTrue(
+                client.post(at + "/expression", asked).get("problem").asText().contains("not allowed"));
+        asked.put("expression", "concat($loan/loan_no, nothing())");
+        JsonNode told = client.post(at + "/expression", asked);
+        assertTrue(
+                told.get("column").asInt() > 0 && told.get("problem").asText().contains("nothing"), told.toString());
+        assertTrue(client.get("/api/expression-functions").size() > 40);
+
+        ObjectNode file = flow.get("file").deepCopy();
+        ((ArrayNode) file.get("stages"))
+                .insert(
+                        1,
+                        JSON.readTree(
+                                "{\"verb\":\"Map\",\"id\":\"m\",\"language\":\"xquery\",\"as\":\"message\",\"text\":"
+                                        + "\"<from><name>{string($loan/borrower)}</name><city>Here</city><odd/></from>\"}"));
+        assertTrue(preview(flow.get("id").asLong(), file, "m", 1, "first")
+                .get("sends")
+                .asText()
+                .contains("<name>Lünbrück Gallery of Maps</name>"));
+        JsonNode differences = client.post(
+                at + "/differences",
+                Map.of(
+                        "file",
+                        file,
+                        "stage",
+                        "call",
+                        "record",
+                        1,
+                        "environment",
+                        "Test",
+                        "target",
+                        "/" + V + "BookTransport/" + V + "deliverTo",
+                        "from",
+                        "$message"));
+        assertEquals(differences.get("same").toString(), "[\"name\",\"city\"]");
+        assertEquals(differences.get("onlySource").toString(), "[\"odd\"]");
+        assertEquals(differences.get("missing").size(), 0);
+        ((ObjectNode) file.get("stages").get(1)).put("text", "<a>\n{unparsed-text('x')}</a>");
+        JsonNode refused = preview(flow.get("id").asLong(), file, "m", 1, "first");
+        assertTrue(
+                refused.get("attention").toString().contains("unparsed-text() is not allowed"),
+                refused.get("attention").toString());
+    }
+
+    @Test
+    public void whatWasKeptOnceIsProposedAgain() throws Exception {
+        JsonNode flow = copy("Check borrowing institutions", "Kept once");
+        ObjectNode file = (ObjectNode) flow.get("file");
+        fill(stage(file, "call"), "purpose").remove("constant");
+        fill(stage(file, "call"), "purpose").put("wire", "$loan/climate");
+        client.send("PUT", "/api/flows/" + flow.get("id"), file, Map.of("If-Match", "\"1\""));
+        ObjectNode fresh = file.deepCopy();
+        stage(fresh, "call").putArray("fills");
+        JsonNode found = client.post(
+                "/api/flows/" + flow.get("id") + "/suggestions",
+                Map.of("file", fresh, "stage", "call", "record", 1, "environment", "Test"));
+        JsonNode purpose = null;
+        for (JsonNode each : found) {
+            purpose = each.get("target").asText().endsWith("purpose") ? each : purpose;
+        }
+        assertTrue(purpose != null, "nothing in the names would have said so: " + found);
+        assertEquals(purpose.get("wire").asText(), "$loan/climate");
+        assertEquals(purpose.get("reason").asText(), "accepted before for this dataset");
+    }
+}
