@@ -1,6 +1,7 @@
 package wirekettle.connect;
 
 import java.io.IOException;
+import java.io.InputStream;
 import java.net.ConnectException;
 import java.net.ProxySelector;
 import java.net.URI;
@@ -8,10 +9,12 @@ import java.net.http.HttpClient;
 import java.net.http.HttpConnectTimeoutException;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.net.http.HttpResponse.BodySubscribers;
 import java.net.http.HttpTimeoutException;
 import java.time.Duration;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
@@ -22,6 +25,8 @@ import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;
+import wirekettle.core.soap.attachments.Multipart;
+import wirekettle.core.soap.attachments.Part;
 import wirekettle.core.soap.security.Masking;
 
 /**
@@ -107,29 +112,42 @@ public final class HttpTransport implements Transport {
     }
 
     private Answer once(Request request, URI address, Map<String, String> sent) throws CallFailure {
-        HttpRequest http = http(request, address, sent);
+        IOException[] unreadable = {null};
+        HttpRequest http = http(request, address, sent, unreadable);
         long start = System.nanoTime();
         long deadline = start + request.limits().wholeMillis() * 1_000_000L;
         long[] began = {start};
         try {
             // not sendAsync: on few cores that starts a thread for every call
-            HttpResponse<byte[]> response = client(request.limits().connectMillis())
+            HttpResponse<Body> response = client(request.limits().connectMillis())
                     .send(http, info -> {
                         began[0] = System.nanoTime();
-                        return new LimitedBody(request.limits().maxBytes(), deadline);
+                        return request.attachments() != null && StreamedParts.are(info)
+                                ? BodySubscribers.mapping(
+                                        BodySubscribers.ofInputStream(), stream -> new Body(null, stream))
+                                : BodySubscribers.mapping(
+                                        new LimitedBody(request.limits().maxBytes(), deadline),
+                                        bytes -> new Body(bytes, null));
                     });
             Map<String, String> headers = new HashMap<>();
             response.headers().map().forEach((k, v) -> headers.put(k.toLowerCase(Locale.ROOT), String.join(", ", v)));
-            byte[] body = LimitedBody.unpacked(
-                    response.body(), headers, request.limits().maxBytes());
+            InputStream stream = response.body().stream();
+            List<Part> parts = stream == null ? null : StreamedParts.read(stream, headers, request, deadline);
+            byte[] body = parts != null
+                    ? parts.get(0).bytes()
+                    : LimitedBody.unpacked(
+                            response.body().bytes(), headers, request.limits().maxBytes());
             long end = System.nanoTime();
             return new Answer(
                     response.statusCode(),
                     headers,
                     body,
+                    parts,
                     (began[0] - start) / 1_000_000,
                     (end - start) / 1_000_000,
                     masked(sent));
+        } catch (Multipart.Broken e) {
+            throw new CallFailure(FailureClass.REPLY, "broken multipart", e.getMessage(), true, true, null);
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
             throw new CallFailure(FailureClass.TIMEOUT, "cancelled", "the call was cancelled", true, false, null);
@@ -138,6 +156,15 @@ public final class HttpTransport implements Transport {
         } catch (SSLException e) {
             throw refusedTls(e, address);
         } catch (IOException e) {
+            if (unreadable[0] != null) {
+                throw new CallFailure(
+                        FailureClass.MAPPING,
+                        "file not readable",
+                        "a file of the message could not be read while it was sent: " + unreadable[0].getMessage(),
+                        true,
+                        false,
+                        null);
+            }
             CallFailure failure = classified(e, request);
             // some servers hang up on a caller whose certificate they miss, without a word
             throw failure.causeLabel().equals("connection lost") && trust.askedForClient() && began[0] == start
@@ -210,16 +237,16 @@ public final class HttpTransport implements Transport {
                 null);
     }
 
-    private static HttpRequest http(Request request, URI address, Map<String, String> headers) throws CallFailure {
+    /** What comes: bytes in memory, or a stream of parts. */
+    private record Body(byte[] bytes, InputStream stream) {}
+
+    private static HttpRequest http(Request request, URI address, Map<String, String> headers, IOException[] unreadable)
+            throws CallFailure {
         try {
             HttpRequest.Builder builder = HttpRequest.newBuilder(address)
                     .timeout(Duration.ofMillis(Math.min(
                             request.limits().firstByteMillis(), request.limits().wholeMillis())))
-                    .method(
-                            request.method(),
-                            request.body().length == 0
-                                    ? HttpRequest.BodyPublishers.noBody()
-                                    : HttpRequest.BodyPublishers.ofByteArray(request.body()));
+                    .method(request.method(), SentContent.of(request.content(), unreadable));
             headers.forEach(builder::header);
             return builder.build();
         } catch (IllegalArgumentException e) {
@@ -270,11 +297,15 @@ public final class HttpTransport implements Transport {
                     false,
                     null);
         }
-        if (cause instanceof LimitedBody.TooLarge) {
+        if (cause instanceof LimitedBody.TooLarge || cause instanceof Multipart.RootTooLarge) {
+            boolean parts = cause instanceof LimitedBody.TooLarge && request.attachments() != null;
+            long most = parts
+                    ? request.limits().maxAttachmentBytes()
+                    : request.limits().maxBytes();
             return new CallFailure(
                     FailureClass.REPLY,
                     "answer too large",
-                    "the answer is larger than " + (request.limits().maxBytes() >> 20) + " MB",
+                    "the answer is larger than " + (most >> 20) + " MB",
                     true,
                     true,
                     null);

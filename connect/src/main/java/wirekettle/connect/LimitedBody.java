@@ -19,7 +19,8 @@ import java.util.zip.GZIPInputStream;
 
 /** Collects an answer's body up to a size and a point in time, and gives up beyond either. */
 final class LimitedBody implements HttpResponse.BodySubscriber<byte[]> {
-    private static final ScheduledExecutorService DEADLINES = Executors.newSingleThreadScheduledExecutor(task -> {
+    /** Ends what takes too long. */
+    static final ScheduledExecutorService DEADLINES = Executors.newSingleThreadScheduledExecutor(task -> {
         Thread thread = new Thread(task, "http-deadlines");
         thread.setDaemon(true);
         return thread;

@@ -7,8 +7,9 @@ import wirekettle.core.value.Layout;
  * Where a dataset's records are.
  *
  * @param name its name
- * @param kind csv, table or query; json or xml for nested documents, which are only written
- * @param file the file of a csv, json or xml dataset
+ * @param kind csv, table or query; json or xml for nested documents, which are only written; folder for files, whose
+ *     records are read and which fills send from and write to
+ * @param file the file of a csv, json or xml dataset, the folder of one of files
  * @param csv how the file is written
  * @param connection the database connection of a table or query
  * @param table the table, schema-qualified when needed

@@ -4,8 +4,12 @@ import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.DeserializationFeature;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.SerializationFeature;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import wirekettle.core.mapping.Fill;
 
 /**
  * A flow as one JSON document; its schema is docs/flow-file.schema.json.
@@ -64,6 +68,31 @@ public record FlowFile(int format, String name, List<Stage> stages) {
         } catch (JsonProcessingException e) {
             throw new IllegalStateException(e);
         }
+    }
+
+    /** Returns the fills of all its stages. */
+    public List<Fill> fills() {
+        List<Fill> all = new ArrayList<>();
+        for (Stage stage : stages) {
+            if (stage instanceof Stage.Call call) {
+                all.addAll(call.fills());
+                all.addAll(call.rejects() == null ? List.of() : call.rejects().fills());
+            } else if (stage instanceof Stage.Write write) {
+                all.addAll(write.fills());
+            }
+        }
+        return all;
+    }
+
+    /** Returns the names of the folders its fills send files from and write files to. */
+    public Set<String> folders() {
+        Set<String> names = new TreeSet<>();
+        for (Fill fill : fills()) {
+            if (fill.file() != null && fill.file().folder() != null) {
+                names.add(fill.file().folder());
+            }
+        }
+        return names;
     }
 
     /** Returns the first stage of a kind. */

@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.stream.Stream;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.mapping.EmbeddedDocument;
@@ -286,8 +287,7 @@ public final class PreparedFlow {
         return read != null
                 && request != null
                 && !writes.isEmpty()
-                && java.util.stream.Stream.concat(before.stream(), after.stream())
-                        .allMatch(m -> m.script() != null)
+                && Stream.concat(before.stream(), after.stream()).allMatch(m -> m.script() != null)
                 && writes.stream().allMatch(PreparedFlow::usable)
                 && (rejects == null || usable(rejects));
     }
@@ -379,6 +379,13 @@ public final class PreparedFlow {
             call.fills().stream().map(Fill::secret).filter(name -> name != null).forEach(names::add);
         }
         return names;
+    }
+
+    /** Tells whether contents of replies are written to files. */
+    public boolean keepsFiles() {
+        return Stream.concat(writes.stream(), Stream.ofNullable(rejects))
+                .flatMap(write -> write.stage().fills().stream())
+                .anyMatch(fill -> fill.file() != null);
     }
 
     /** Returns the sheet of the reply's body with the documents in its fields; null when the operation has no reply. */

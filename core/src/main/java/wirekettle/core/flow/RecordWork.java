@@ -23,6 +23,9 @@ import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Reply;
+import wirekettle.core.soap.attachments.Attachments;
+import wirekettle.core.soap.attachments.Xop;
+import wirekettle.core.value.Content;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeWriter;
@@ -82,7 +85,9 @@ public final class RecordWork {
                 .add("record", Long.toString(ordinal))
                 .add("source", sourceName)
                 .done();
-        return Scope.of(reach.secrets()).with("run", run).with(flow.read().as(), record);
+        return Scope.of(reach.secrets(), reach.folders())
+                .with("run", run)
+                .with(flow.read().as(), record);
     }
 
     /** Returns a scope with what Map stages make; the first that fails is told by its stage. */
@@ -118,12 +123,18 @@ public final class RecordWork {
 
     /** Does all the work for one record; every failure is part of the result. */
     public Done process(long ordinal, RecordSource.Item item, Stop stop) {
-        Progress at = new Progress(ordinal, item.node());
         Scope scope = item.node() == null ? null : scope(ordinal, item.node());
-        try {
-            return processed(at, item, scope, stop);
-        } catch (Rejected e) {
-            return at.done(e, scope);
+        try (Attachments attachments = flow.keepsFiles() ? new Attachments() : null) {
+            Progress at = new Progress(ordinal, item.node(), attachments);
+            try {
+                return processed(at, item, scope, stop);
+            } catch (Rejected e) {
+                return at.done(e, scope);
+            } catch (Content.TooLarge e) {
+                String stage = flow.call().id();
+                return at.done(
+                        new Rejected(FailureClass.MAPPING, "attachment too large", e.getMessage(), stage, null), scope);
+            }
         }
     }
 
@@ -189,7 +200,7 @@ public final class RecordWork {
         if (replySheet != null && flow.call().delivery().strict()) {
             List<String> wrong = flow.contract()
                     .check()
-                    .problems(NodeWriter.write(body, false).getBytes(StandardCharsets.UTF_8));
+                    .problems(NodeWriter.write(Xop.standIns(body), false).getBytes(StandardCharsets.UTF_8));
             if (!wrong.isEmpty()) {
                 at.note = ReplyCheck.note(body, replySheet);
                 throw new Rejected(FailureClass.REPLY, "reply not valid", wrong.get(0), stage, null);
@@ -233,7 +244,7 @@ public final class RecordWork {
         for (int number = 1; ; number++) {
             Instant start = clock.instant();
             long from = System.nanoTime();
-            Caller.Result result = caller.call(envelope);
+            Caller.Result result = caller.call(envelope, at.attachments);
             long millis = (System.nanoTime() - from) / 1_000_000;
             CallFailure failure = result.failure();
             int status = result.answer() == null ? 0 : result.answer().status();
@@ -329,8 +340,8 @@ public final class RecordWork {
 
         static Rejected of(List<MappingProblem> problems, String stage) {
             MappingProblem first = problems.get(0);
-            boolean mapping =
-                    List.of("conversion", "expression", "lookup", "document").contains(first.code());
+            boolean mapping = List.of("conversion", "expression", "lookup", "document", "file")
+                    .contains(first.code());
             StringBuilder all = new StringBuilder(first.sentence());
             problems.stream().skip(1).limit(4).forEach(p -> all.append("; ").append(p.sentence()));
             Rejected why = new Rejected(
@@ -364,6 +375,7 @@ public final class RecordWork {
     private final class Progress {
         private final long ordinal;
         private final Node record;
+        private final Attachments attachments;
         private final List<Attempt> attempts = new ArrayList<>(1);
         private String key;
         private String note;
@@ -371,7 +383,8 @@ public final class RecordWork {
         private Node fault;
         private Node reply;
 
-        Progress(long ordinal, Node record) {
+        Progress(long ordinal, Node record, Attachments attachments) {
+            this.attachments = attachments;
             this.ordinal = ordinal;
             this.record = record;
         }
@@ -384,6 +397,9 @@ public final class RecordWork {
         /** Returns the end of a record that failed, with the rows it gives where failed records are written. */
         Done done(Rejected why, Scope scope) {
             LedgerLine line = line(why.outcome, 0, why);
+            if (scope != null) {
+                scope.files().undo();
+            }
             PreparedFlow.Written lane = flow.rejects();
             if (lane == null || scope == null) {
                 return new Done(line, Map.of());

@@ -22,7 +22,7 @@ final class ReplyCheck {
         if (depth > 60 || node.type() != null || node.nil()) {
             return null;
         }
-        if (field.rule() != null) {
+        if (field.rule() != null && node.content() == null) {
             String wrong = field.rule().problem(node.text());
             if (wrong != null) {
                 return field.name().local() + ": “" + node.text() + "” " + wrong;

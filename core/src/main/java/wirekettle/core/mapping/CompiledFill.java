@@ -2,6 +2,7 @@ package wirekettle.core.mapping;
 
 import java.time.LocalDate;
 import java.util.Set;
+import wirekettle.core.soap.attachments.FileMark;
 import wirekettle.core.soap.security.Masking;
 import wirekettle.core.value.CodeTable;
 import wirekettle.core.value.Conversion;
@@ -18,8 +19,11 @@ final class CompiledFill {
     private final String otherwise;
     private final String whenEmpty;
     private final boolean secret;
+    private final KeptFile file;
 
-    private CompiledFill(ValueSource source, Conversion conversion, CodeTable.Index table, WirePath on, Fill fill) {
+    private CompiledFill(
+            ValueSource source, Conversion conversion, CodeTable.Index table, WirePath on, Fill fill, KeptFile file) {
+        this.file = file;
         this.source = source;
         this.conversion = conversion;
         this.table = table;
@@ -56,7 +60,8 @@ final class CompiledFill {
                 && !Set.of("default", "leaveOut", "nil", "send", "reject").contains(use)) {
             throw new ExpressionProblem("“" + use + "” is no way to deal with an empty value", 0);
         }
-        return new CompiledFill(ValueSource.of(fill, context.expressions(), known), conversion, table, on, fill);
+        KeptFile file = fill.file() == null ? null : KeptFile.of(fill, context, known);
+        return new CompiledFill(ValueSource.of(fill, context.expressions(), known), conversion, table, on, fill, file);
     }
 
     private static Conversion conversion(Fill fill) throws ExpressionProblem {
@@ -80,6 +85,35 @@ final class CompiledFill {
     /** Returns the value for one record, null or empty when there is none. */
     String value(Scope scope) throws FillFailure {
         return finished(raw(scope), scope);
+    }
+
+    /** Tells whether the value names a file of a folder whose content is sent. */
+    boolean sendsFile() {
+        return file != null;
+    }
+
+    /** Returns what stands in a message for the file a value names. */
+    FileMark mark(String value, Scope scope) throws FillFailure {
+        return scope.files().mark(file.folder(), value);
+    }
+
+    /** Returns the value of a record's column; where its content is written to a folder that is the file's name. */
+    String column(Scope scope) throws FillFailure {
+        if (file == null) {
+            return value(scope);
+        }
+        Node node = source.node(scope);
+        String name = node != null ? file.written(node, scope) : file.written(value(scope), scope);
+        return name == null ? otherwise : name;
+    }
+
+    /** Returns the value of a record's column that comes from a node already found, null for none. */
+    String columnOf(Node node, Scope scope) throws FillFailure {
+        if (file == null) {
+            return finished(node == null || node.nil() ? null : node.text(), scope);
+        }
+        String name = file.written(node, scope);
+        return name == null ? otherwise : name;
     }
 
     private String raw(Scope scope) throws FillFailure {

@@ -143,7 +143,7 @@ public final class DocumentPlan implements RowMaker {
     private static String value(Level level, Scope scope, List<MappingProblem> problems) {
         Fill fill = level.target.fill();
         try {
-            String value = level.fill.value(scope);
+            String value = level.fill.column(scope);
             if (value == null || value.isEmpty()) {
                 if (level.target.required()) {
                     problems.add(new MappingProblem(

@@ -24,6 +24,8 @@ import wirekettle.core.value.ValueFormat;
  * @param each which of the repeated nodes, in what order, or grouped by what; null for all of them as they come
  * @param format how the value is read and written, or null
  * @param lookUp the code table the value is looked up in, or null
+ * @param file in a request, the value names a file of a folder, whose content is sent; in a record, the value is
+ *     content that is written to a folder, and the column holds the file's name; null for neither
  * @param whenEmpty what happens when there is no value, null for the usual
  * @param when XPath 3.1; the fill counts only for records for which it is true, null for all
  * @param pick true where only the target itself is chosen: a derived type, a substitute, a branch, a further
@@ -47,6 +49,7 @@ public record Fill(
         Each each,
         ValueFormat format,
         LookUp lookUp,
+        InFolder file,
         WhenEmpty whenEmpty,
         String when,
         Boolean pick,
@@ -101,6 +104,16 @@ public record Fill(
     public record LookUp(String table, String on) {}
 
     /**
+     * A file of a folder.
+     *
+     * @param folder the name of a folder dataset
+     * @param name what a file that is written is called: a path, or XPath 3.1; null for the run, the record and the
+     *     column with the ending its media type has
+     */
+    @JsonInclude(JsonInclude.Include.NON_NULL)
+    public record InFolder(String folder, String name) {}
+
+    /**
      * What happens when there is no value.
      *
      * @param use {@code default} to send a text, {@code leaveOut}, {@code nil}, {@code send} for an empty field, or
@@ -127,6 +140,7 @@ public record Fill(
         private Each each;
         private ValueFormat format;
         private LookUp lookUp;
+        private InFolder file;
         private WhenEmpty whenEmpty;
         private String when;
         private Boolean pick;
@@ -149,6 +163,7 @@ public record Fill(
                     each,
                     format,
                     lookUp,
+                    file,
                     whenEmpty,
                     when,
                     pick,
@@ -179,6 +194,7 @@ public record Fill(
             d.each = each;
             d.format = format;
             d.lookUp = lookUp;
+            d.file = file;
             d.whenEmpty = whenEmpty;
             d.when = when;
             d.pick = pick;
@@ -263,6 +279,11 @@ public record Fill(
     /** Returns this fill with a look-up. */
     public Fill with(LookUp other) {
         return changed(d -> d.lookUp = other);
+    }
+
+    /** Returns this fill with a file of a folder. */
+    public Fill with(InFolder other) {
+        return changed(d -> d.file = other);
     }
 
     /** Returns this fill with what happens when there is no value. */

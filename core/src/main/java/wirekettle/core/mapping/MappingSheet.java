@@ -77,6 +77,7 @@ public final class MappingSheet {
     /** A number, or a text that is said to be fixed: a CSV file loses the quotes around it. */
     private static final Pattern FIXED = Pattern.compile("(?i)(?:constant|fixed|always)[ :]+(.+)|-?\\d+(?:[.,]\\d+)?");
 
+    private static final Pattern FILE = Pattern.compile("(?i)file in (.+?)(?:, called (.+))?");
     private static final Pattern LOOK_UP = Pattern.compile("look ?up in (.+)", Pattern.CASE_INSENSITIVE);
     private static final Pattern DEFAULT = Pattern.compile("default “?\"?([^\"”]*)\"?”?", Pattern.CASE_INSENSITIVE);
     private static final Pattern WHEN = Pattern.compile("(?:only )?when (.+)", Pattern.CASE_INSENSITIVE);
@@ -248,6 +249,10 @@ public final class MappingSheet {
         if (lookUp.matches()) {
             return fill.with(new Fill.LookUp(lookUp.group(1).strip(), null));
         }
+        Matcher file = FILE.matcher(rule);
+        if (file.matches()) {
+            return fill.with(new Fill.InFolder(file.group(1).strip(), file.group(2)));
+        }
         Matcher otherwise = DEFAULT.matcher(rule);
         if (otherwise.matches()) {
             return fill.with(new Fill.WhenEmpty("default", otherwise.group(1)));
@@ -339,6 +344,11 @@ public final class MappingSheet {
         }
         if (fill.lookUp() != null) {
             rules.add("look up in " + fill.lookUp().table());
+        }
+        if (fill.file() != null) {
+            String name =
+                    fill.file().name() == null ? "" : ", called " + fill.file().name();
+            rules.add("file in " + fill.file().folder() + name);
         }
         if (fill.whenEmpty() != null) {
             String use = fill.whenEmpty().use();

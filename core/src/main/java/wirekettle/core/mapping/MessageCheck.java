@@ -12,6 +12,7 @@ import org.w3c.dom.Node;
 import org.xml.sax.SAXException;
 import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.schema.SchemaCheck;
+import wirekettle.core.soap.attachments.FileMark;
 
 /** Holds a whole message as it would be sent against the schemas of its contract: every header block and body element. */
 public final class MessageCheck {
@@ -32,7 +33,8 @@ public final class MessageCheck {
     }
 
     /** Returns what is wrong with a message, one sentence each; empty when it is valid. */
-    public List<String> problems(byte[] message) {
+    public List<String> problems(byte[] given) {
+        byte[] message = FileMark.standIns(given);
         if (version == null) {
             return schemas.problems(message);
         }

@@ -19,6 +19,7 @@ import wirekettle.core.schema.Picks;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.SheetPath;
 import wirekettle.core.schema.SoapEncoding;
+import wirekettle.core.schema.ValueRule;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.NodeReader;
 import wirekettle.core.value.XmlText;
@@ -42,6 +43,7 @@ final class PlanCompiler {
     private final List<MappingProblem> design = new ArrayList<>();
     private final Set<String> placed = new HashSet<>();
     private boolean encoded;
+    private boolean inDocument;
 
     PlanCompiler(Contract contract, SoapVersion version, List<Fill> fills, Set<String> known, MappingContext context) {
         this.contract = contract;
@@ -230,6 +232,8 @@ final class PlanCompiler {
     private PlanElement documentRoot(SheetField root, Set<String> inReach) {
         Map<String, String> around = prefixes;
         boolean encodedAround = encoded;
+        boolean documentAround = inDocument;
+        inDocument = true;
         prefixes = new LinkedHashMap<>();
         encoded = false;
         PlanElement made = element(root, inReach, "");
@@ -237,6 +241,7 @@ final class PlanCompiler {
         made.optional();
         prefixes = around;
         encoded = encodedAround;
+        inDocument = documentAround;
         return made;
     }
 
@@ -252,6 +257,7 @@ final class PlanCompiler {
                 element.repeat(fill.id(), RepeatedNodes.of(fill, context.expressions(), inReach));
                 if (field.rule() != null && field.document() == null) {
                     element.fill(fill.id(), CompiledFill.of(eachValue(fill), context, inside));
+                    checkFile(field, fill);
                 }
             } else if (fill.picks()) {
                 element.pick(fill.id());
@@ -265,6 +271,7 @@ final class PlanCompiler {
                 }
             } else {
                 element.fill(fill.id(), CompiledFill.of(fill, context, inReach));
+                checkFile(field, fill);
             }
         } catch (ExpressionProblem e) {
             problem(field, fill, "expression", e.getMessage());
@@ -273,11 +280,30 @@ final class PlanCompiler {
         return inside;
     }
 
+    private void checkFile(SheetField field, Fill fill) {
+        ValueRule rule = field.rule();
+        boolean binary = rule != null
+                && rule.builtIn() != null
+                && rule.builtIn().name().equals("base64Binary")
+                && field.kind() == SheetField.Kind.ELEMENT;
+        if (fill.file() != null && (!binary || inDocument)) {
+            String why = inDocument
+                    ? "stands in a document inside a field, where no file can be sent"
+                    : "is no element of base64Binary: a file cannot be sent in it";
+            problem(field, fill, "invalid", why);
+        }
+    }
+
     /** A repeated field of text holds the text of each node, unless the fill says more. */
     private static Fill eachValue(Fill fill) {
         boolean says = fill.wire() != null || fill.expression() != null || fill.join() != null;
         Fill plain = Fill.wire(fill.id(), fill.target(), "$" + RepeatedNodes.variable(fill));
-        return says ? fill : plain.with(fill.format()).with(fill.lookUp()).with(fill.whenEmpty());
+        return says
+                ? fill
+                : plain.with(fill.format())
+                        .with(fill.lookUp())
+                        .with(fill.file())
+                        .with(fill.whenEmpty());
     }
 
     /** Takes a fill that follows from another. */

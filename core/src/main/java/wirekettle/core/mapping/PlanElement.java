@@ -7,6 +7,7 @@ import wirekettle.core.mapping.FillPlan.Computed;
 import wirekettle.core.mapping.FillPlan.Writing;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.ValueRule;
+import wirekettle.core.soap.attachments.FileMark;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.XmlText;
 
@@ -325,15 +326,16 @@ final class PlanElement {
         return writing.data > data || !varies && writing.constants > constants;
     }
 
-    private boolean text(Writing writing, boolean must, int mark, int problemMark, int data, int constants) {
+    private boolean text(Writing writing, boolean must, int start, int problemMark, int data, int constants) {
         if (document != null) {
             boolean written = document.text(writing, must, END, close);
             if (!written) {
-                undo(writing, mark, problemMark);
+                undo(writing, start, problemMark);
             }
             return written;
         }
         String value = value(writing, must);
+        FileMark mark = fill != null && fill.sendsFile() && value != null ? mark(writing, value) : null;
         String how = fill == null ? "" : fill.whenEmpty();
         boolean nil = value == null && how.equals("nil");
         boolean send = value == null && fill != null && (how.equals("send") || sendEmpty && how.isEmpty());
@@ -341,7 +343,7 @@ final class PlanElement {
             writing.data++;
         }
         if (!must && !content(writing, data, constants)) {
-            undo(writing, mark, problemMark);
+            undo(writing, start, problemMark);
             return false;
         }
         if (nil || value == null && must && nillable && !send && writing.problems.size() == problemMark) {
@@ -349,9 +351,31 @@ final class PlanElement {
             return true;
         }
         writing.out.raw(END);
-        writing.out.text(value == null ? "" : value, false);
+        if (mark != null) {
+            writing.out.raw(mark.text());
+        } else {
+            writing.out.text(value == null ? "" : value, false);
+        }
         writing.out.raw(close);
         return true;
+    }
+
+    /** Returns what stands for the file a value names, null when there is none; then the problems say why. */
+    private FileMark mark(Writing writing, String value) {
+        try {
+            FileMark mark = fill.mark(value, writing.scope);
+            int most = rule == null ? -1 : rule.maxLength();
+            if (most >= 0 && mark.bytes() > most) {
+                problem(writing, value, "invalid", "is " + mark.bytes() + " bytes long, at most " + most + " fit");
+            } else if (rule != null && mark.bytes() < rule.minLength()) {
+                String least = "at least " + rule.minLength() + " are needed";
+                problem(writing, value, "invalid", "is " + mark.bytes() + " bytes long, " + least);
+            }
+            return mark;
+        } catch (FillFailure e) {
+            writing.problems.add(e.of(path, fillId));
+            return null;
+        }
     }
 
     /** Returns the declared field whose occurrences have to be counted, null when that cannot go wrong. */
@@ -426,7 +450,7 @@ final class PlanElement {
             writing.constants++;
         }
         record(writing, fill.shown(value));
-        String wrong = rule == null ? null : rule.problem(value);
+        String wrong = rule == null || fill.sendsFile() ? null : rule.problem(value);
         if (wrong != null) {
             problem(writing, fill.shown(value), "invalid", wrong);
         } else if (XmlText.firstInvalid(value) >= 0) {

@@ -91,8 +91,8 @@ public final class RecordPlan implements RowMaker {
             String value = null;
             if (column.when() == null || column.when().test(scope)) {
                 value = column.shared() < 0
-                        ? column.fill().value(scope)
-                        : column.fill().finished(shared(column, chain), scope);
+                        ? column.fill().column(scope)
+                        : column.fill().columnOf(shared(column, chain), scope);
             }
             if (value == null || value.isEmpty()) {
                 boolean reject = column.fill().whenEmpty().equals("reject");
@@ -119,8 +119,7 @@ public final class RecordPlan implements RowMaker {
     }
 
     /** A wire that begins as the row path does follows the row and what is above it. */
-    private static String shared(Compiled column, List<Node> chain) {
-        Node node = column.wire().first(chain.get(column.shared()), column.shared());
-        return node == null || node.nil() ? null : node.text();
+    private static Node shared(Compiled column, List<Node> chain) {
+        return column.wire().first(chain.get(column.shared()), column.shared());
     }
 }

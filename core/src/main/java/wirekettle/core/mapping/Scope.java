@@ -3,6 +3,7 @@ package wirekettle.core.mapping;
 import java.util.HashMap;
 import java.util.IdentityHashMap;
 import java.util.Map;
+import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.value.Node;
 
@@ -14,7 +15,7 @@ public final class Scope {
     private final Whole whole;
 
     /** What all scopes of one record share. */
-    private record Whole(Map<Node, ViewedNode> views, Secrets secrets) {}
+    private record Whole(Map<Node, ViewedNode> views, Secrets secrets, RecordFiles files) {}
 
     private Scope(Scope outer, String name, Node node, Whole whole) {
         this.outer = outer;
@@ -30,7 +31,12 @@ public final class Scope {
 
     /** Returns an empty scope that takes the values of secrets from somewhere. */
     public static Scope of(Secrets secrets) {
-        return new Scope(null, "", null, new Whole(new IdentityHashMap<>(), secrets));
+        return of(secrets, Folders.NONE);
+    }
+
+    /** Returns an empty scope of one record that takes secrets and files from somewhere. */
+    public static Scope of(Secrets secrets, Folders folders) {
+        return new Scope(null, "", null, new Whole(new IdentityHashMap<>(), secrets, new RecordFiles(folders)));
     }
 
     /** Returns a scope that has one variable more; an inner variable hides an outer one of the same name. */
@@ -62,6 +68,11 @@ public final class Scope {
     /** Returns the value of a secret. */
     String secret(String secret) {
         return whole.secrets().text(secret);
+    }
+
+    /** Returns the files the record sends and writes. */
+    public RecordFiles files() {
+        return whole.files();
     }
 
     Map<Node, ViewedNode> views() {

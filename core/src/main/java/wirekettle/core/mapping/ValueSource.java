@@ -12,6 +12,11 @@ interface ValueSource {
     /** Returns the value before its format is applied; null when there is none. */
     String raw(Scope scope) throws ExpressionProblem;
 
+    /** Returns the node the value is the text of, null when it is no single node's. */
+    default Node node(Scope scope) {
+        return null;
+    }
+
     /** Compiles where a fill's value comes from. */
     static ValueSource of(Fill fill, Expressions expressions, Set<String> known) throws ExpressionProblem {
         if (fill.constant() != null) {
@@ -53,9 +58,17 @@ interface ValueSource {
 
     private static ValueSource wire(String wire, Set<String> known) throws ExpressionProblem {
         WirePath path = path(wire, known);
-        return scope -> {
-            Node node = path.first(scope);
-            return node == null || node.nil() ? null : node.text();
+        return new ValueSource() {
+            @Override
+            public String raw(Scope scope) {
+                Node node = path.first(scope);
+                return node == null || node.nil() ? null : node.text();
+            }
+
+            @Override
+            public Node node(Scope scope) {
+                return path.first(scope);
+            }
         };
     }
 

@@ -137,7 +137,11 @@ public final class Simulator {
             Multipart.Written written =
                     Multipart.write(answered, "; type=\"application/xop+xml\"; start-info=\"" + type + "\"");
             return new Answer(
-                    plain.status(), written.contentType(), written.content(), plain.delayMillis(), plain.told());
+                    plain.status(),
+                    written.contentType(),
+                    written.content().bytes(),
+                    plain.delayMillis(),
+                    plain.told());
         } catch (Multipart.Broken e) {
             return fault(SoapVersion.SOAP_11, true, e.getMessage(), null, null);
         }

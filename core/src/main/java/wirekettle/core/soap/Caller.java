@@ -5,6 +5,7 @@ import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.Operation;
 import wirekettle.core.schema.SheetField;
+import wirekettle.core.soap.attachments.Attachments;
 import wirekettle.core.soap.attachments.Part;
 import wirekettle.core.value.Node;
 import wirekettle.core.xml.XmlProblem;
@@ -33,13 +34,18 @@ public interface Caller {
             String note) {}
 
     /** Sends a message as it was written for the operation; failures are part of the result. */
-    Result call(byte[] message);
+    default Result call(byte[] message) {
+        return call(message, null);
+    }
+
+    /** Sends a message; what comes beside the reply goes to {@code attachments} as it comes, null for memory. */
+    Result call(byte[] message, Attachments attachments);
 
     /** Reads what an operation answered once more, from the text that was kept of it. */
     static Reply reread(Operation operation, byte[] content) throws XmlProblem {
         return operation.http() != null
                 ? HttpCaller.read(operation, content)
-                : ReplyReader.read(WireText.withoutDeclaration(content));
+                : ReplyReader.read(WireText.withoutDeclaration(content)).resolvedWithoutParts();
     }
 
     /** Returns a message as it is shown before it is sent: the envelope, or the HTTP request it becomes. */

@@ -11,12 +11,15 @@ import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import wirekettle.core.contract.SoapVersion;
+import wirekettle.core.soap.attachments.FileMark;
+import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.soap.attachments.Multipart;
 import wirekettle.core.soap.attachments.Part;
 import wirekettle.core.soap.attachments.Xop;
 import wirekettle.core.soap.security.KeyMaterial;
 import wirekettle.core.soap.security.SecurityHeader;
 import wirekettle.core.soap.security.XmlSigning;
+import wirekettle.core.value.Content;
 import wirekettle.core.value.Name;
 
 /**
@@ -53,14 +56,21 @@ final class Dressing {
      *
      * @param envelope the envelope's text, before it is packed
      * @param contentType its HTTP content type
-     * @param bytes the HTTP content
+     * @param content the HTTP content
      * @param messageId what the reply must relate to, null when addressing is off
      */
-    record Dressed(String envelope, String contentType, byte[] bytes, String messageId) {}
+    record Dressed(String envelope, String contentType, Content content, String messageId) {}
 
     /** Returns what travels for a message; a text that is no envelope travels as it is. */
-    Dressed dress(byte[] message) throws XmlSigning.NotSignable {
+    Dressed dress(byte[] given) throws XmlSigning.NotSignable, Folders.NoSuchFile {
         EndpointSettings settings = reach.settings();
+        byte[] message = given;
+        if (signing != null && FileMark.in(given)) {
+            // a signature is over the content itself (XOP 1.0, 3): for that the files come into memory
+            String marked = new String(given, StandardCharsets.UTF_8);
+            message = FileMark.inlined(marked, StandardCharsets.UTF_8, reach.folders())
+                    .bytes();
+        }
         EnvelopeText frame = null;
         String text = null;
         if (settings.addressing()
@@ -117,14 +127,14 @@ final class Dressing {
         return header.text();
     }
 
-    private Dressed packed(String dressed, byte[] message, String messageId) {
+    private Dressed packed(String dressed, byte[] message, String messageId) throws Folders.NoSuchFile {
         String text = dressed;
         Charset charset = charset();
         String type = version == SoapVersion.SOAP_12 ? "application/soap+xml" : "text/xml";
         String parameter = version == SoapVersion.SOAP_12 && !action.isEmpty() ? "; action=\"" + action + "\"" : "";
         if (reach.settings().mtom()) {
             text = text == null ? new String(message, StandardCharsets.UTF_8) : text;
-            Xop.Packed packed = Xop.pack(text, binary);
+            Xop.Packed packed = Xop.pack(text, binary).withFiles(reach.folders());
             Part root = new Part(
                     "root@wire-kettle.invalid",
                     "application/xop+xml; charset=" + charset.name() + "; type=\"" + type + "\"",
@@ -136,11 +146,23 @@ final class Dressing {
             return new Dressed(text, written.contentType(), written.content(), messageId);
         }
         String contentType = type + "; charset=" + charset.name().toLowerCase(java.util.Locale.ROOT) + parameter;
-        if (text == null && charset.equals(StandardCharsets.UTF_8)) {
-            return new Dressed(null, contentType, message, null);
+        boolean marked = FileMark.in(message);
+        if (text == null && !marked && charset.equals(StandardCharsets.UTF_8)) {
+            return new Dressed(null, contentType, Content.of(message), null);
         }
         text = text == null ? new String(message, StandardCharsets.UTF_8) : text;
-        return new Dressed(text, contentType, encoded(text, charset), messageId);
+        return new Dressed(
+                text, contentType, marked ? inlined(text, charset) : Content.of(encoded(text, charset)), messageId);
+    }
+
+    private Content inlined(String text, Charset charset) throws Folders.NoSuchFile {
+        if ("A".getBytes(charset).length > 1) {
+            // base64 is no ASCII there: the message comes into memory
+            Content plain = FileMark.inlined(text, StandardCharsets.UTF_8, reach.folders());
+            return Content.of(encoded(new String(plain.bytes(), StandardCharsets.UTF_8), charset));
+        }
+        String whole = charset.equals(StandardCharsets.UTF_8) ? text : new String(encoded(text, charset), charset);
+        return FileMark.inlined(whole, charset, reach.folders());
     }
 
     private Charset charset() {

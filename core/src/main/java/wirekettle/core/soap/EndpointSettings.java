@@ -55,16 +55,23 @@ public record EndpointSettings(
      * @param firstByteMillis until the answer begins
      * @param wholeMillis until the answer is complete
      * @param maxMegabytes largest answer
+     * @param maxAttachmentMegabytes largest answer whose attachments are written to files
      */
     @JsonInclude(JsonInclude.Include.NON_NULL)
-    public record Limits(Integer connectMillis, Integer firstByteMillis, Integer wholeMillis, Integer maxMegabytes) {
+    public record Limits(
+            Integer connectMillis,
+            Integer firstByteMillis,
+            Integer wholeMillis,
+            Integer maxMegabytes,
+            Integer maxAttachmentMegabytes) {
         /** Returns these limits where they are set, else those given. */
         public Transport.Limits over(Transport.Limits usual) {
             return new Transport.Limits(
                     connectMillis == null ? usual.connectMillis() : connectMillis,
                     firstByteMillis == null ? usual.firstByteMillis() : firstByteMillis,
                     wholeMillis == null ? usual.wholeMillis() : wholeMillis,
-                    maxMegabytes == null ? usual.maxBytes() : (long) maxMegabytes << 20);
+                    maxMegabytes == null ? usual.maxBytes() : (long) maxMegabytes << 20,
+                    maxAttachmentMegabytes == null ? usual.maxAttachmentBytes() : (long) maxAttachmentMegabytes << 20);
         }
     }
 

@@ -10,6 +10,9 @@ import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.HttpBinding;
 import wirekettle.core.contract.Operation;
+import wirekettle.core.soap.attachments.Attachments;
+import wirekettle.core.soap.attachments.FileMark;
+import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.soap.security.Masking;
 import wirekettle.core.value.JsonReader;
 import wirekettle.core.value.Name;
@@ -42,11 +45,16 @@ public final class HttpCaller implements Caller {
 
     /** Sends a message as it was written, or a text of {@link HttpText} as it was typed. */
     @Override
-    public Result call(byte[] message) {
+    public Result call(byte[] given, Attachments attachments) {
         Masking masking = reach.masking();
         Transport.Answer answer = null;
-        byte[] sent = masking.mask(shown(reach.address(), contract, offered, message));
+        byte[] sent = masking.mask(shown(reach.address(), contract, offered, given));
         try {
+            byte[] message = FileMark.in(given)
+                    ? FileMark.inlined(
+                                    new String(given, StandardCharsets.UTF_8), StandardCharsets.UTF_8, reach.folders())
+                            .bytes()
+                    : given;
             answer = transport.send(request(reach.address(), contract, offered, message, limits));
             Reply reply = understand(answer);
             return new Result(sent, masking.mask(text(answer)), List.of(), answer, reply, null, null);
@@ -54,10 +62,15 @@ public final class HttpCaller implements Caller {
             byte[] received = answer == null ? null : masking.mask(text(answer));
             return new Result(sent, received, List.of(), answer, null, failure.masked(masking), null);
         } catch (XmlProblem e) {
-            String why = "the message cannot be read back: " + e.getMessage();
-            CallFailure failure = new CallFailure(FailureClass.MAPPING, "bad message", why, false, false, null);
-            return new Result(sent, null, List.of(), null, null, failure, null);
+            return unsent(sent, "bad message", "the message cannot be read back: " + e.getMessage());
+        } catch (Folders.NoSuchFile e) {
+            return unsent(sent, "file not there", "a file of the message " + e.getMessage());
         }
+    }
+
+    private static Result unsent(byte[] sent, String cause, String why) {
+        CallFailure failure = new CallFailure(FailureClass.MAPPING, cause, why, false, false, null);
+        return new Result(sent, null, List.of(), null, null, failure, null);
     }
 
     /** Returns the request a message becomes, as it is shown: method and address, and the content below. */

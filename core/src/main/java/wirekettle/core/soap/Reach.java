@@ -1,6 +1,7 @@
 package wirekettle.core.soap;
 
 import java.time.Clock;
+import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.soap.security.Masking;
 import wirekettle.core.soap.security.Secrets;
 
@@ -12,11 +13,18 @@ import wirekettle.core.soap.security.Secrets;
  * @param secrets where the secrets the settings name come from
  * @param masking hides those secrets in what is shown and kept
  * @param clock tells the time for timestamps
+ * @param folders where the files messages send come from, and contents of replies go
  */
-public record Reach(String address, EndpointSettings settings, Secrets secrets, Masking masking, Clock clock) {
+public record Reach(
+        String address, EndpointSettings settings, Secrets secrets, Masking masking, Clock clock, Folders folders) {
     /** An address that takes nothing special. */
     public static Reach plain(String address) {
-        return new Reach(address, EndpointSettings.PLAIN, Secrets.NONE, new Masking(), Clock.systemUTC());
+        return new Reach(address, EndpointSettings.PLAIN, Secrets.NONE, new Masking(), Clock.systemUTC(), Folders.NONE);
+    }
+
+    /** Returns this reach with folders. */
+    public Reach with(Folders others) {
+        return new Reach(address, settings, secrets, masking, clock, others);
     }
 
     /**
@@ -44,6 +52,6 @@ public record Reach(String address, EndpointSettings settings, Secrets secrets, 
             masking.hidePair(
                     settings.proxy().user(), secrets.text(settings.proxy().secret()));
         }
-        return new Reach(address, settings, secrets, masking, clock);
+        return new Reach(address, settings, secrets, masking, clock, Folders.NONE);
     }
 }

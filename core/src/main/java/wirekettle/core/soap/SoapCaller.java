@@ -9,6 +9,8 @@ import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.schema.BinaryElements;
+import wirekettle.core.soap.attachments.Attachments;
+import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.soap.attachments.Multipart;
 import wirekettle.core.soap.attachments.Part;
 import wirekettle.core.soap.attachments.Xop;
@@ -74,7 +76,7 @@ public final class SoapCaller implements Caller {
     }
 
     @Override
-    public Result call(byte[] envelope) {
+    public Result call(byte[] envelope, Attachments attachments) {
         Masking masking = reach.masking();
         Dressing.Dressed dressed = null;
         Opened opened = null;
@@ -84,13 +86,13 @@ public final class SoapCaller implements Caller {
             dressed = dressing.dress(envelope);
             sent = masking.mask(
                     dressed.envelope() == null
-                            ? dressed.bytes()
+                            ? dressed.content().bytes()
                             : dressed.envelope().getBytes(StandardCharsets.UTF_8));
-            answer = transport.send(
-                    new Transport.Request(reach.address(), dressing.headers(dressed), dressed.bytes(), limits));
+            answer = transport.send(new Transport.Request(
+                    "POST", reach.address(), dressing.headers(dressed), dressed.content(), limits, attachments));
             opened = open(answer);
-            Reply reply = understand(answer, opened.envelope());
-            genuine(opened.envelope());
+            Reply reply = resolved(understand(answer, opened.envelope()), opened);
+            genuine(opened);
             return new Result(
                     sent,
                     masking.mask(opened.shown()),
@@ -110,47 +112,70 @@ public final class SoapCaller implements Caller {
                     failure.masked(masking),
                     null);
         } catch (XmlSigning.NotSignable e) {
-            return new Result(
-                    masking.mask(envelope),
-                    null,
-                    List.of(),
-                    null,
-                    null,
-                    new CallFailure(FailureClass.MAPPING, "not signable", e.getMessage(), false, false, null),
-                    null);
+            return unsent(envelope, "not signable", e.getMessage());
+        } catch (Folders.NoSuchFile e) {
+            return unsent(envelope, "file not there", "a file of the message " + e.getMessage());
         }
     }
 
+    private Result unsent(byte[] envelope, String cause, String why) {
+        return new Result(
+                reach.masking().mask(envelope),
+                null,
+                List.of(),
+                null,
+                null,
+                new CallFailure(FailureClass.MAPPING, cause, why, false, false, null),
+                null);
+    }
+
     /** An answer's envelope in UTF-8, as it is read and as it is shown, and what came beside it. */
-    private record Opened(byte[] envelope, byte[] shown, List<Part> attachments) {}
+    private record Opened(byte[] envelope, byte[] shown, List<Part> attachments, boolean multipart) {}
 
     private Opened open(Transport.Answer answer) throws CallFailure {
         String type = answer.headers().getOrDefault("content-type", "");
         if (!Multipart.is(type)) {
             byte[] text = WireText.utf8(answer.body(), type);
-            return new Opened(text == answer.body() ? text : WireText.withoutDeclaration(text), text, List.of());
+            return new Opened(text == answer.body() ? text : WireText.withoutDeclaration(text), text, List.of(), false);
         }
         try {
-            List<Part> parts = Multipart.read(type, answer.body());
+            List<Part> parts = answer.parts() == null ? Multipart.read(type, answer.body()) : answer.parts();
             Part root = parts.get(0);
             byte[] text = WireText.utf8(root.bytes(), root.type());
-            String envelope = new String(text, StandardCharsets.UTF_8);
-            String whole = Xop.unpack(envelope, parts.subList(1, parts.size()));
             return new Opened(
-                    whole.getBytes(StandardCharsets.UTF_8), text, List.copyOf(parts.subList(1, parts.size())));
+                    WireText.withoutDeclaration(text), text, List.copyOf(parts.subList(1, parts.size())), true);
         } catch (Multipart.Broken e) {
-            throw reply("broken multipart", e.getMessage());
+            throw broken(e);
         }
     }
 
-    private void genuine(byte[] envelope) throws CallFailure {
-        if (signers.isEmpty() || envelope.length == 0) {
+    private static Reply resolved(Reply reply, Opened opened) throws CallFailure {
+        try {
+            return opened.multipart() ? reply.resolved(opened.attachments()) : reply;
+        } catch (Multipart.Broken e) {
+            throw broken(e);
+        }
+    }
+
+    private static CallFailure broken(Multipart.Broken e) {
+        return reply("broken multipart", e.getMessage());
+    }
+
+    /** A signature is over the message with its parts in it (XOP 1.0, 3): for that it is put together in memory. */
+    private void genuine(Opened opened) throws CallFailure {
+        if (signers.isEmpty() || opened.envelope().length == 0) {
             return;
         }
         try {
-            SignedReply.check(envelope, signers, reach.clock().instant());
+            byte[] whole = opened.attachments().isEmpty()
+                    ? opened.envelope()
+                    : Xop.unpack(new String(opened.envelope(), StandardCharsets.UTF_8), opened.attachments())
+                            .getBytes(StandardCharsets.UTF_8);
+            SignedReply.check(whole, signers, reach.clock().instant());
         } catch (SignedReply.NotGenuine e) {
             throw reply("reply not genuine", e.getMessage());
+        } catch (Multipart.Broken e) {
+            throw broken(e);
         }
     }
 

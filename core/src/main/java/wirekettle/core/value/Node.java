@@ -14,8 +14,21 @@ public final class Node {
     private final List<Node> children;
     private final boolean nil;
     private final Name type;
+    private final Content content;
 
     private Node(Name name, String text, List<Node> attributes, List<Node> children, boolean nil, Name type) {
+        this(name, text, attributes, children, nil, type, null);
+    }
+
+    private Node(
+            Name name,
+            String text,
+            List<Node> attributes,
+            List<Node> children,
+            boolean nil,
+            Name type,
+            Content content) {
+        this.content = content;
         this.name = name;
         this.text = text;
         this.attributes = attributes;
@@ -32,6 +45,11 @@ public final class Node {
     /** Returns a leaf in no namespace. */
     public static Node leaf(String name, String text) {
         return leaf(Name.of(name), text);
+    }
+
+    /** Returns this leaf with content in the place of its text: its text is that content in base64. */
+    public Node holding(Content bytes) {
+        return new Node(name, "", attributes, List.of(), nil, type, bytes);
     }
 
     /** Returns a node with children and no text of its own. */
@@ -51,7 +69,12 @@ public final class Node {
 
     /** Returns the leaf's text; empty for a branch. */
     public String text() {
-        return text;
+        return content == null ? text : content.base64();
+    }
+
+    /** Returns the bytes a leaf holds that came beside its message, null for any other. */
+    public Content content() {
+        return content;
     }
 
     /** Returns the attributes, as leaves. */
@@ -97,22 +120,22 @@ public final class Node {
     /** Returns the text of a child, or the empty string when there is no such child. */
     public String textOf(String local) {
         Node child = child(local);
-        return child == null ? "" : child.text;
+        return child == null ? "" : child.text();
     }
 
     /** Returns the node with other children. */
     public Node with(List<Node> others) {
-        return new Node(name, text, attributes, List.copyOf(others), nil, type);
+        return new Node(name, text, attributes, List.copyOf(others), nil, type, content);
     }
 
     /** Returns the node under another name. */
     public Node named(Name other) {
-        return new Node(other, text, attributes, children, nil, type);
+        return new Node(other, text, attributes, children, nil, type, content);
     }
 
     @Override
     public String toString() {
-        return children.isEmpty() ? name + "=" + text : name + children.toString();
+        return children.isEmpty() ? name + "=" + (content == null ? text : "bytes") : name + children.toString();
     }
 
     /** Puts a node together. Not for use by several threads. */

@@ -52,7 +52,7 @@ public class SecurityFaultTest {
     public void settingsAreWrittenShortAndReadBackTheSame() throws Exception {
         ObjectMapper json = new ObjectMapper();
         EndpointSettings settings = new EndpointSettings(
-                new EndpointSettings.Limits(100, null, null, 2),
+                new EndpointSettings.Limits(100, null, null, 2, null),
                 new EndpointSettings.Proxy("gate:8080", null, null),
                 "UTF-16",
                 List.of(new EndpointSettings.Header("X-Desk", null, "desk key")),

@@ -26,14 +26,7 @@ public class CodeTables {
     /** Returns the tables a flow names, those that are there. */
     public Map<String, CodeTable> of(FlowFile file) {
         Map<String, CodeTable> found = new HashMap<>();
-        for (Stage stage : file.stages()) {
-            if (stage instanceof Stage.Call call) {
-                add(call.fills(), found);
-                add(call.rejects() == null ? List.of() : call.rejects().fills(), found);
-            } else if (stage instanceof Stage.Write write) {
-                add(write.fills(), found);
-            }
-        }
+        add(file.fills(), found);
         return found;
     }
 
