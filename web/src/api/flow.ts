@@ -28,6 +28,8 @@ export type Fill = {
   each?: Each;
   format?: ValueFormat;
   lookUp?: { table: string; on?: string };
+  /** A file of a folder: sent where the fill is of a request, written where it is of a record. */
+  file?: { folder: string; name?: string };
   whenEmpty?: { use: 'default' | 'leaveOut' | 'nil' | 'send' | 'reject'; value?: string };
   when?: string;
   pick?: boolean;
@@ -178,9 +180,15 @@ export function fillExtras(fill: Fill): string[] {
   if (fill.each?.groupBy?.length) extras.push(`grouped by ${fill.each.groupBy.join(', ')}`);
   if (fill.format) extras.push(formatLabel(fill.format));
   if (fill.lookUp) extras.push(`in ${fill.lookUp.table}`);
+  if (fill.file) extras.push(`file in ${fill.file.folder}`);
   if (fill.whenEmpty) extras.push(fill.whenEmpty.use === 'default' ? `else “${fill.whenEmpty.value ?? ''}”` : { leaveOut: 'or left out', nil: 'or nil', send: 'or empty', reject: 'or rejected' }[fill.whenEmpty.use]);
   if (fill.when) extras.push(`when ${fill.when}`);
   return extras;
+}
+
+/** Returns what a fill keeps when only its source changes. */
+export function fillKept(fill: Fill | undefined): Partial<Fill> {
+  return fill ? { format: fill.format, lookUp: fill.lookUp, file: fill.file, whenEmpty: fill.whenEmpty, when: fill.when, remark: fill.remark } : {};
 }
 
 /** Returns the paths a fill uses. */

@@ -33,6 +33,7 @@ export type SheetRow = S['SheetRow'];
 export type SheetPage = S['SheetPage'];
 export type PickChoice = S['PickChoice'];
 export type Dataset = S['Dataset'];
+export type FolderFile = S['FolderFile'];
 export type FlowSummary = S['FlowSummary'];
 export type FlowProblem = S['FlowProblem'];
 export type Preview = S['Preview'];

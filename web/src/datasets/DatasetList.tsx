@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Button, Form, Input, Modal, Segmented, Table, Upload } from 'antd';
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
+import { useNavigate, useSearchParams } from 'react-router';
 import { api, query } from '../api/client';
 import type { Dataset, Page } from '../api/types';
 import { Nothing, Trouble, When } from '../shared/parts';
@@ -11,7 +11,8 @@ export function DatasetList() {
   const client = useQueryClient();
   const [text, setText] = useState('');
   const [page, setPage] = useState(1);
-  const [adding, setAdding] = useState(false);
+  const [asked, setAsked] = useSearchParams();
+  const [adding, setAdding] = useState<Kind | undefined>(asked.get('add') === 'folder' ? 'folder' : undefined);
   const [error, setError] = useState<unknown>();
   const [busy, setBusy] = useState(false);
   const list = useQuery({
@@ -37,7 +38,7 @@ export function DatasetList() {
       <Upload showUploadList={false} accept=".csv,.txt,.tsv" beforeUpload={(file) => { void upload(file); return false; }}>
         <Button type="primary" loading={busy}>Add a CSV file</Button>
       </Upload>
-      <Button onClick={() => setAdding(true)}>Add a table, query or target</Button>
+      <Button onClick={() => setAdding('table')}>Add a table, query, target or folder</Button>
     </>
   );
   return (
@@ -63,7 +64,7 @@ export function DatasetList() {
           pagination={{ current: page, pageSize: 20, total: list.data?.total, onChange: setPage, hideOnSinglePage: true }}
           columns={[
             { title: 'Name', dataIndex: 'name', sorter: (a, b) => a.name.localeCompare(b.name), render: (name: string, row) => <a onClick={() => navigate(`/datasets/${row.id}`)}>{name}</a> },
-            { title: 'Kind', dataIndex: 'kind', width: 100, render: (kind: string, row) => (kind === 'csv' ? 'CSV file' : kind === 'table' ? `table ${row.table}` : kind === 'query' ? 'query' : `${kind.toUpperCase()} documents`) },
+            { title: 'Kind', dataIndex: 'kind', width: 100, render: (kind: string, row) => (kind === 'csv' ? 'CSV file' : kind === 'table' ? `table ${row.table}` : kind === 'query' || kind === 'folder' ? kind : `${kind.toUpperCase()} documents`) },
             { title: 'Rows', dataIndex: 'rows', align: 'right', width: 90, sorter: (a, b) => a.rows - b.rows, render: (n: number, row) => (row.hasData ? n : <span className="faint">not written yet</span>) },
             { title: 'Fields', align: 'right', width: 80, render: (_, row) => row.columns.length || '–' },
             { title: 'Findings', align: 'right', width: 100, dataIndex: 'findingCount', render: (n: number) => n || <span className="faint">none</span> },
@@ -71,12 +72,12 @@ export function DatasetList() {
           ]}
         />
       )}
-      {adding && <NewDataset onClose={() => setAdding(false)} onDone={(id) => navigate(`/datasets/${id}`)} />}
+      {adding && <NewDataset kind={adding} onClose={() => { setAdding(undefined); setAsked({}, { replace: true }); }} onDone={(id) => navigate(`/datasets/${id}`)} />}
     </div>
   );
 }
 
-type Kind = 'table' | 'query' | 'csv' | 'json' | 'xml';
+type Kind = 'table' | 'query' | 'csv' | 'json' | 'xml' | 'folder';
 
 /** Adds a table, a query, or a file that a flow will write. */
 export function NewDataset({ onClose, onDone, kind: first = 'table' }: { onClose: () => void; onDone: (id: number, name: string) => void; kind?: Kind }) {
@@ -95,13 +96,14 @@ export function NewDataset({ onClose, onDone, kind: first = 'table' }: { onClose
     }
   };
   return (
-    <Modal open title="Add a dataset" onCancel={onClose} okText="Add" onOk={() => void save()} okButtonProps={{ disabled: kind === 'table' || kind === 'query' ? !text.trim() : !name.trim() }}>
+    <Modal open width={620} title="Add a dataset" onCancel={onClose} okText="Add" onOk={() => void save()} okButtonProps={{ disabled: kind === 'table' || kind === 'query' ? !text.trim() : !name.trim() }}>
       <Form layout="vertical">
         <Form.Item>
-          <Segmented<Kind> value={kind} onChange={setKind} options={[{ value: 'table', label: 'Table' }, { value: 'query', label: 'Query' }, { value: 'csv', label: 'CSV to write' }, { value: 'json', label: 'JSON to write' }, { value: 'xml', label: 'XML to write' }]} />
+          <Segmented<Kind> value={kind} onChange={setKind} options={[{ value: 'table', label: 'Table' }, { value: 'query', label: 'Query' }, { value: 'csv', label: 'CSV to write' }, { value: 'json', label: 'JSON to write' }, { value: 'xml', label: 'XML to write' }, { value: 'folder', label: 'Folder' }]} />
         </Form.Item>
         {kind === 'table' && <Form.Item label="Table" extra="In the datasets' own database; a table that is not there is created by the first run that writes it."><Input className="mono" value={text} onChange={(e) => setText(e.target.value)} placeholder="schema.table" /></Form.Item>}
         {kind === 'query' && <Form.Item label="Query"><Input.TextArea className="mono" rows={5} value={text} onChange={(e) => setText(e.target.value)} placeholder="select …" /></Form.Item>}
+        {kind === 'folder' && <p className="dim" style={{ marginTop: 0 }}>Holds files of any kind: photographs, labels, papers. Flows read one record a file, send files as attachments, and write the attachments of replies to it.</p>}
         <Form.Item label="Name"><Input value={name} onChange={(e) => setName(e.target.value)} placeholder={kind === 'table' ? text : ''} /></Form.Item>
       </Form>
       <Trouble error={error} />

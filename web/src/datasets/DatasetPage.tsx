@@ -6,6 +6,7 @@ import { api, query } from '../api/client';
 import type { Dataset, Page } from '../api/types';
 import { formatLabel, type Column, type ValueFormat } from '../api/flow';
 import { Nothing, Trouble } from '../shared/parts';
+import { FolderFiles } from './FolderFiles';
 
 const TYPES = ['string', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'time'].map((t) => ({ value: t }));
 const DELIMITERS = [[',', 'comma ,'], [';', 'semicolon ;'], ['\t', 'tab'], ['|', 'bar |']].map(([value, label]) => ({ value, label }));
@@ -45,7 +46,7 @@ export function DatasetPage() {
   const remove = () =>
     modal.confirm({
       title: `Remove ${data.name}?`,
-      content: data.kind === 'csv' ? 'Its file is removed too.' : 'The table itself stays.',
+      content: data.kind === 'table' || data.kind === 'query' ? 'The table itself stays.' : data.kind === 'folder' ? `Its ${data.rows} files are removed too.` : 'Its file is removed too.',
       okText: 'Remove',
       okButtonProps: { danger: true },
       onOk: async () => {
@@ -58,11 +59,11 @@ export function DatasetPage() {
     <div className="page">
       <div className="page-head">
         <h1>{data.name}</h1>
-        <span className="dim">{data.kind === 'csv' ? 'CSV file' : data.kind} · {data.rows} rows · {columns.length} fields</span>
+        <span className="dim">{data.kind === 'csv' ? 'CSV file' : data.kind} · {data.rows} {data.kind === 'folder' ? 'files' : 'rows'} · {columns.length} fields</span>
         {data.findingCount > 0 && <button type="button" className="chip caution" onClick={() => setFindings(!findings)}>{data.findingCount} findings</button>}
         <span className="grow" />
         <Button type="text" danger onClick={remove}>Remove</Button>
-        {data.kind !== 'csv' && <Button onClick={() => void api.post<Dataset>(`/datasets/${id}/look`).then((d) => client.setQueryData(['dataset', id], d)).catch(setError)}>Look again</Button>}
+        {data.kind !== 'csv' && data.kind !== 'folder' && <Button onClick={() => void api.post<Dataset>(`/datasets/${id}/look`).then((d) => client.setQueryData(['dataset', id], d)).catch(setError)}>Look again</Button>}
         {columns.length > 0 && <Button type="primary" onClick={() => navigate(`/flows?new=1&dataset=${encodeURIComponent(data.name)}`)}>Build a flow</Button>}
       </div>
       <Trouble error={error ?? rows.error} />
@@ -83,7 +84,9 @@ export function DatasetPage() {
         <Table size="small" style={{ marginBottom: 12 }} rowKey={(f) => `${f.line} ${f.message}`} dataSource={data.findings} pagination={{ pageSize: 8, hideOnSinglePage: true }}
           columns={[{ title: 'Line', dataIndex: 'line', width: 80, align: 'right' }, { title: 'What', dataIndex: 'message' }]} />
       )}
-      {!data.hasData || columns.length === 0 ? (
+      {data.kind === 'folder' ? (
+        <FolderFiles dataset={data} onChanged={() => void dataset.refetch()} />
+      ) : !data.hasData || columns.length === 0 ? (
         <Nothing title="Nothing written yet" action={<Button type="primary" onClick={() => navigate('/flows')}>Go to the flows</Button>}>
           A flow that writes to this dataset fills it.
         </Nothing>

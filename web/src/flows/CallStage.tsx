@@ -1,7 +1,7 @@
 import { App, Button, Input, Segmented, Select } from 'antd';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { api } from '../api/client';
-import { type CallStage as Call, type Fill, type FlowFile, freeId, readFill, withFill } from '../api/flow';
+import { type CallStage as Call, type Fill, type FlowFile, fillKept, freeId, readFill, withFill } from '../api/flow';
 import type { Preview, SheetProposal, SheetRow, SubtreeDifferences, Suggestion } from '../api/types';
 import { FieldName } from '../shared/FieldName';
 import { type MessageAt, PickMenu } from '../shared/PickMenu';
@@ -15,7 +15,7 @@ import { useStageTools, withFix, wrongRows } from './useStageTools';
 import { ReplyPart } from './ReplyPart';
 import { LostFills } from './LostFills';
 import { pickPaths, repicked, withChosen, withNextRow, withoutFilledRow } from './pickFills';
-import { useContractId, useContracts, useOperations, useSheet } from './useChoices';
+import { useContractId, useContracts, useDatasets, useOperations, useSheet } from './useChoices';
 
 type Part = 'Request' | 'Reply' | 'Delivery';
 type Show = 'required' | 'filled' | 'all' | 'problems';
@@ -49,6 +49,7 @@ export function CallStage({
   const [asking, setAsking] = useState(false);
   const search = useRef<HTMLInputElement>(null);
   const contracts = useContracts();
+  const datasets = useDatasets();
   const operations = useOperations(stage.contract);
   const contractId = useContractId(stage);
   const [open, setOpen] = useState<string[]>([]);
@@ -126,6 +127,7 @@ export function CallStage({
           </>
         ),
         fillable: row.leaf,
+        file: row.binary ? 'send' : undefined,
         repeats: row.max !== 1 && (!row.leaf || row.occurrence >= 1),
         subtree: !row.leaf && row.max === 1 && row.expandable && row.depth > 0,
         required: row.required,
@@ -156,11 +158,16 @@ export function CallStage({
       return;
     }
     const repeats = read.wire && row && row.max !== 1 && (!row.leaf || (source && source.repeats));
-    const kept = { format: before?.format, lookUp: before?.lookUp, whenEmpty: before?.whenEmpty, when: before?.when, remark: before?.remark };
     const made: Fill = repeats
       ? { id, target: path, repeat: read.wire, as: before?.as ?? (String(read.wire).split('/').pop()?.replace(/[$@]/, '') || 'item'), each: before?.each, when: before?.when, remark: before?.remark }
-      : { id, target: path, ...read, ...kept, ...(read.join && before?.join ? { join: { ...before.join, ...read.join } } : {}) };
+      : { id, target: path, ...read, ...fillKept(before), ...(row && !before ? sendsFile(row, read.wire) : {}), ...(read.join && before?.join ? { join: { ...before.join, ...read.join } } : {}) };
     onChange({ ...stage, fills: withFill(stage.fills, made) });
+  };
+  /** The name of a file the flow reads, in a field of base64: its content is meant. */
+  const sendsFile = (row: SheetRow, wire: string | undefined): Partial<Fill> => {
+    const read = file.stages.find((s) => s.verb === 'Read');
+    const isFolder = read?.dataset !== undefined && datasets.some((d) => d.name === read.dataset && d.kind === 'folder');
+    return row.binary && read && isFolder && wire === `$${read.as}/name` ? { file: { folder: String(read.dataset) } } : {};
   };
   const copySubtree = async (id: string, path: string, from: string) => {
     try {

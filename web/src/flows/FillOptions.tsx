@@ -6,6 +6,7 @@ import { type Each, type Fill, fillExtras } from '../api/flow';
 import type { CodeTableSummary, Page, Secret } from '../api/types';
 import css from './flow.module.css';
 import { FormatSteps } from './FormatSteps';
+import { useDatasets } from './useChoices';
 
 const EMPTY = [
   { value: '', label: 'the usual: left out where it may be' },
@@ -17,10 +18,10 @@ const EMPTY = [
 ];
 
 /** Everything a fill says beside where its value comes from, behind one button in its row. */
-export function FillOptions({ fill, open, onOpen, onChange }: { fill: Fill; open: boolean; onOpen: (open: boolean) => void; onChange: (fill: Fill) => void }) {
+export function FillOptions({ fill, file, open, onOpen, onChange }: { fill: Fill; file?: 'send' | 'write'; open: boolean; onOpen: (open: boolean) => void; onChange: (fill: Fill) => void }) {
   const extras = fillExtras(fill);
   return (
-    <Popover trigger="click" placement="bottomRight" open={open} onOpenChange={onOpen} destroyOnHidden title={<span>How <span className="mono">{fill.target.replace(/.*[/}]/, '')}</span> is filled</span>} content={<Body fill={fill} onChange={onChange} onClose={() => onOpen(false)} />}>
+    <Popover trigger="click" placement="bottomRight" open={open} onOpenChange={onOpen} destroyOnHidden title={<span>How <span className="mono">{fill.target.replace(/.*[/}]/, '')}</span> is filled</span>} content={<Body fill={fill} file={file} onChange={onChange} onClose={() => onOpen(false)} />}>
       <Button type="text" size="small" tabIndex={-1} className={css.extras} style={extras.length ? undefined : { flex: 'none' }} aria-label="fill options" title={extras.join(' · ') || 'format, look-up, default, condition  O'} onClick={(e) => e.stopPropagation()}>
         {extras.length ? extras.join(' · ') : '⋯'}
       </Button>
@@ -28,9 +29,10 @@ export function FillOptions({ fill, open, onOpen, onChange }: { fill: Fill; open
   );
 }
 
-function Body({ fill, onChange, onClose }: { fill: Fill; onChange: (fill: Fill) => void; onClose: () => void }) {
+function Body({ fill, file, onChange, onClose }: { fill: Fill; file?: 'send' | 'write'; onChange: (fill: Fill) => void; onClose: () => void }) {
   const tables = useQuery({ queryKey: ['code-tables', 'choices'], queryFn: () => api.get<Page<CodeTableSummary>>('/code-tables?size=500') });
   const secrets = useQuery({ queryKey: ['secrets'], queryFn: () => api.get<Secret[]>('/secrets') });
+  const folders = useDatasets().filter((d) => d.kind === 'folder');
   const value = !fill.pick && fill.copy === undefined && !fill.nil && fill.secret === undefined;
   const each = fill.each ?? {};
   const setEach = (part: Partial<Each>) => {
@@ -60,6 +62,13 @@ function Body({ fill, onChange, onClose }: { fill: Fill; onChange: (fill: Fill) 
           <Select size="small" allowClear aria-label="Code table" style={{ width: 170 }} placeholder="no code table" value={fill.lookUp?.table} options={tables.data?.items.map((t) => ({ value: t.name, label: `${t.name} · ${t.codes}` }))} onChange={(table?: string) => onChange({ ...fill, lookUp: table ? { ...fill.lookUp, table } : undefined })} />
           {fill.lookUp && <Input size="small" className="mono" style={{ width: 120 }} placeholder="on day: $…" defaultValue={fill.lookUp.on} onBlur={(e) => fill.lookUp && onChange({ ...fill, lookUp: { ...fill.lookUp, on: e.target.value || undefined } })} />}
           <Link to="/settings?tab=codes">edit</Link>
+        </span>
+      ))}
+      {value && file && line(file === 'send' ? 'Send the file' : 'Write to a file', file === 'send' ? 'the value names a file of the folder; its content is sent' : 'the value is content: it goes to the folder, the column holds the name of the file', (
+        <span className="row">
+          <Select size="small" allowClear aria-label="Folder" style={{ width: 170 }} placeholder={folders.length ? 'in no folder' : 'no folder yet'} value={fill.file?.folder} options={folders.map((d) => ({ value: d.name, label: `${d.name} · ${d.rows}` }))} onChange={(folder?: string) => onChange({ ...fill, file: folder ? { ...fill.file, folder } : undefined })} />
+          {fill.file && file === 'write' && <Input size="small" className="mono" aria-label="File name" title="a path or an expression; left empty it is made of run, record and column" style={{ width: 190 }} placeholder="called: run-record-column" key={fill.file.name} defaultValue={fill.file.name} onBlur={(e) => fill.file && onChange({ ...fill, file: { folder: fill.file.folder, name: e.target.value || undefined } })} onPressEnter={(e) => e.currentTarget.blur()} />}
+          {folders.length === 0 && <Link to="/datasets?add=folder">add one</Link>}
         </span>
       ))}
       {value && line('When empty', 'what is sent when there is no value', (

@@ -18,6 +18,8 @@ export type Target = {
   name: ReactNode;
   action?: ReactNode;
   fillable: boolean;
+  /** Whether its value can name a file that is sent, or be content that is written to one. */
+  file?: 'send' | 'write';
   repeats: boolean;
   /** Whether all below it can be filled from one place. */
   subtree?: boolean;
@@ -193,7 +195,7 @@ export function FillSheet({
                         {value?.fix && value.invalid > 0 ? (
                           <button type="button" className={css.fix} title={`${value.fix.label}: mends ${value.fix.mends} of ${value.fix.of} values that do not fit  F`} onClick={(e) => { e.stopPropagation(); onFix(target.path); }}>{value.fix.label} · {value.fix.mends}</button>
                         ) : null}
-                        <FillOptions fill={fill} open={options === target.path} onOpen={(open) => setOptions(open ? target.path : undefined)} onChange={onChangeFill} />
+                        <FillOptions fill={fill} file={target.file} open={options === target.path} onOpen={(open) => setOptions(open ? target.path : undefined)} onChange={onChangeFill} />
                         {!target.fillable && target.action}
                       </>
                     ) : suggestion ? (

@@ -1,7 +1,7 @@
 import { App, Button, Checkbox, Dropdown, Input, Select } from 'antd';
 import { useEffect, useMemo, useState } from 'react';
 import { api } from '../api/client';
-import { allStages, type CallStage, type Column, type Fill, type FlowFile, freeId, type Group, readFill, withFill, withStage, type WriteStage as Write } from '../api/flow';
+import { allStages, type CallStage, type Column, type Fill, type FlowFile, fillKept, freeId, type Group, readFill, withFill, withStage, type WriteStage as Write } from '../api/flow';
 import type { EverythingMade, Preview } from '../api/types';
 import { NewDataset } from '../datasets/DatasetList';
 import css from './flow.module.css';
@@ -62,6 +62,7 @@ export function WriteStage({
     path: column.name,
     search: column.name,
     fillable: true,
+    file: 'write' as const,
     repeats: false,
     required: column.required,
     values: [],
@@ -90,8 +91,7 @@ export function WriteStage({
       if (before) onChange({ ...stage, fills: stage.fills.filter((f) => f.target !== path) });
       return;
     }
-    const kept = { format: before?.format, lookUp: before?.lookUp, whenEmpty: before?.whenEmpty, when: before?.when, remark: before?.remark };
-    onChange({ ...stage, fills: withFill(stage.fills, { id: before?.id ?? freeId(stage.fills, 'w'), target: path, ...read, ...kept }) });
+    onChange({ ...stage, fills: withFill(stage.fills, { id: before?.id ?? freeId(stage.fills, 'w'), target: path, ...read, ...fillKept(before) }) });
   };
   const everything = async (shape: 'rows' | 'tables' | 'nested') => {
     try {
@@ -134,7 +134,7 @@ export function WriteStage({
               onChange({ ...stage, dataset: name, mode: kind === 'table' ? 'insert' : 'replace', document });
             }
           }}
-          options={[...datasets.filter((d) => d.kind !== 'query').map((d) => ({ value: d.name, label: `${d.name} · ${d.kind === 'table' ? 'table' : d.kind.toUpperCase()}` })), { value: '\u0000new', label: 'add a file or table …' }]} />
+          options={[...datasets.filter((d) => d.kind !== 'query' && d.kind !== 'folder').map((d) => ({ value: d.name, label: `${d.name} · ${d.kind === 'table' ? 'table' : d.kind.toUpperCase()}` })), { value: '\u0000new', label: 'add a file or table …' }]} />
         <Select size="small" variant="filled" aria-label="Mode" value={stage.mode} style={{ width: 190 }} onChange={(mode) => onChange({ ...stage, mode })}
           options={isTable ? [{ value: 'insert', label: 'insert rows' }, { value: 'upsert', label: 'insert or update by key' }] : [{ value: 'replace', label: 'replace the file' }, { value: 'append', label: 'append to the file' }]} />
         {onRemove && <Button size="small" onClick={onRemove} style={{ order: 9, marginLeft: 'auto' }}>Remove</Button>}

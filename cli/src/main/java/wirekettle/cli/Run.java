@@ -22,6 +22,8 @@ import picocli.CommandLine.Parameters;
 import wirekettle.connect.CsvSink;
 import wirekettle.connect.CsvSource;
 import wirekettle.connect.DocumentSink;
+import wirekettle.connect.FolderFiles;
+import wirekettle.connect.FolderSource;
 import wirekettle.connect.HostRule;
 import wirekettle.connect.HttpTransport;
 import wirekettle.core.flow.DatasetSpec;
@@ -56,10 +58,10 @@ final class Run implements Callable<Integer> {
     @Parameters(paramLabel = "BUNDLE", description = "a bundle's folder or zip")
     private Path bundlePath;
 
-    @Option(names = "--in", paramLabel = "NAME=FILE", description = "the file of a dataset that is read")
+    @Option(names = "--in", paramLabel = "NAME=FILE", description = "the file or folder of a dataset that is read")
     private Map<String, Path> in = Map.of();
 
-    @Option(names = "--out", paramLabel = "NAME=FILE", description = "the file of a dataset that is written")
+    @Option(names = "--out", paramLabel = "NAME=FILE", description = "the file or folder of a dataset that is written")
     private Map<String, Path> out = Map.of();
 
     @Option(names = "--endpoint", paramLabel = "NAME=ADDRESS", description = "the address of an endpoint")
@@ -95,7 +97,9 @@ final class Run implements Callable<Integer> {
                         bundle.contracts(),
                         layouts,
                         styles(bundle),
-                        MappingContext.of(new Expressions()).with(bundle.codeTables())));
+                        MappingContext.of(new Expressions())
+                                .with(bundle.codeTables())
+                                .with(bundle.folders())));
         if (!flow.runnable() || !flow.problems().isEmpty()) {
             for (FlowProblem problem : flow.problems()) {
                 System.err.println("kettle: stage " + problem.stage() + ": " + problem.message());
@@ -149,12 +153,29 @@ final class Run implements Callable<Integer> {
         EndpointSettings settings = spec == null || spec.settings() == null ? EndpointSettings.PLAIN : spec.settings();
         try {
             flow.secrets().forEach(this::secret);
-            return Reach.of(address, settings, this::secret, Clock.systemUTC());
+            return Reach.of(address, settings, this::secret, Clock.systemUTC()).with(new FolderFiles(folders(bundle)));
         } catch (Secrets.SecretMissing e) {
             throw new IOException(
                     "the endpoint “" + flow.call().endpoint() + "” uses secrets: give --secrets FOLDER with a file"
                             + " named like each; " + e.getMessage().replaceAll(":.*", ""));
         }
+    }
+
+    /** The folders files are sent from and written to, where they are on this machine. */
+    private Map<String, Path> folders(FlowBundle bundle) {
+        Map<String, Path> folders = new TreeMap<>();
+        for (String name : bundle.folders()) {
+            folders.put(name, out.getOrDefault(name, read(bundle.datasets().get(name))));
+        }
+        return folders;
+    }
+
+    /** Where a dataset is read from: as said, else beside a bundle that is a folder, else here. */
+    private Path read(DatasetSpec spec) {
+        Path said = in.get(spec.name());
+        return said != null
+                ? said
+                : Files.isDirectory(bundlePath) ? bundlePath.resolve(spec.file()) : Path.of(spec.file());
     }
 
     /** A secret is the content of the file of its name, without the line's end. */
@@ -181,11 +202,16 @@ final class Run implements Callable<Integer> {
     }
 
     private RecordSource source(FlowBundle bundle, PreparedFlow flow) throws IOException {
-        DatasetSpec spec = dataset(bundle, flow.read().dataset());
-        Path file = in.get(spec.name());
-        if (file == null) {
-            file = Files.isDirectory(bundlePath) ? bundlePath.resolve(spec.file()) : Path.of(spec.file());
+        DatasetSpec folder = bundle.datasets().get(flow.read().dataset());
+        if (folder != null && folder.kind().equals("folder")) {
+            if (!Files.isDirectory(read(folder))) {
+                throw new IOException(
+                        "there is no folder " + read(folder) + "; give --in " + folder.name() + "=FOLDER");
+            }
+            return new FolderSource(read(folder));
         }
+        DatasetSpec spec = dataset(bundle, flow.read().dataset());
+        Path file = read(spec);
         if (!Files.isRegularFile(file)) {
             throw new IOException("there is no file " + file + "; give --in " + spec.name() + "=FILE");
         }

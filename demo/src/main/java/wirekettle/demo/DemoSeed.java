@@ -55,6 +55,7 @@ public final class DemoSeed {
         JsonNode run = product.post("/api/flows/" + id + "/runs", Map.of("environment", "Test"));
         await("/api/runs/" + run.get("id").asLong(), "running", "run");
         mappings();
+        attachments();
     }
 
     /** Flows that show what mapping can do: rows grouped to a booking with crates, a document inside a reply. */
@@ -89,6 +90,22 @@ public final class DemoSeed {
         }
     }
 
+    /** A flow that sends photographs of crates as attachments and keeps the labels that come back. */
+    private void attachments() throws IOException {
+        long photographs = product.post("/api/datasets", Map.of("name", "crate photographs", "kind", "folder"))
+                .get("id")
+                .asLong();
+        product.upload("/api/datasets/" + photographs + "/files", "files", CratePhotographs.all());
+        product.post("/api/datasets", Map.of("name", "crate labels", "kind", "folder"));
+        product.post("/api/datasets", Map.of("name", "labelled crates", "kind", "csv"));
+        JsonNode file = new ObjectMapper().readTree(DemoWorld.resource("flows/label-crates.json"));
+        JsonNode flow =
+                product.post("/api/flows", Map.of("name", file.get("name").asText(), "file", file));
+        product.post(
+                "/api/flows/" + flow.get("id").asLong() + "/sample-call",
+                Map.of("file", file, "stage", "call", "record", 1, "environment", "Test"));
+    }
+
     /** Endpoints of the ports that ask something of their callers; the one over TLS is left to be trusted by hand. */
     private void secured() throws IOException {
         for (String address : List.of(world.ports().tls(), world.ports().mutualTls())) {
@@ -103,6 +120,7 @@ public final class DemoSeed {
                 "file",
                 Map.of("caller.p12", DemoLogins.keyFile("caller.p12")),
                 Map.of("password", DemoLogins.KEY_PASSWORD));
+        reach("Vanline Desk with attachments", world.address("vanline"), Map.of("mtom", true));
         reach(
                 "Register with a login",
                 world.ports().address("register-digest"),

@@ -11,7 +11,9 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.stream.Stream;
 import java.util.zip.ZipEntry;
 import java.util.zip.ZipInputStream;
@@ -46,6 +48,14 @@ public record FlowBundle(
     private record DocumentEntry(String name, String sha256) {}
 
     private record ContractEntry(List<String> entries, List<DocumentEntry> documents) {}
+
+    /** Returns the names of its datasets that are folders. */
+    public Set<String> folders() {
+        return datasets.entrySet().stream()
+                .filter(e -> e.getValue().kind().equals("folder"))
+                .map(Map.Entry::getKey)
+                .collect(java.util.stream.Collectors.toCollection(TreeSet::new));
+    }
 
     /** Returns the bundle's files by path. */
     public Map<String, byte[]> files() throws IOException {

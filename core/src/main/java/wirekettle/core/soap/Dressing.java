@@ -64,13 +64,9 @@ final class Dressing {
     /** Returns what travels for a message; a text that is no envelope travels as it is. */
     Dressed dress(byte[] given) throws XmlSigning.NotSignable, Folders.NoSuchFile {
         EndpointSettings settings = reach.settings();
-        byte[] message = given;
-        if (signing != null && FileMark.in(given)) {
-            // a signature is over the content itself (XOP 1.0, 3): for that the files come into memory
-            String marked = new String(given, StandardCharsets.UTF_8);
-            message = FileMark.inlined(marked, StandardCharsets.UTF_8, reach.folders())
-                    .bytes();
-        }
+        // a signature is over the content itself (XOP 1.0, 3), and base64 is no ASCII in every charset
+        boolean whole = signing != null || "A".getBytes(charset()).length > 1;
+        byte[] message = whole ? FileMark.inMemory(given, reach.folders()) : given;
         EnvelopeText frame = null;
         String text = null;
         if (settings.addressing()
@@ -156,11 +152,6 @@ final class Dressing {
     }
 
     private Content inlined(String text, Charset charset) throws Folders.NoSuchFile {
-        if ("A".getBytes(charset).length > 1) {
-            // base64 is no ASCII there: the message comes into memory
-            Content plain = FileMark.inlined(text, StandardCharsets.UTF_8, reach.folders());
-            return Content.of(encoded(new String(plain.bytes(), StandardCharsets.UTF_8), charset));
-        }
         String whole = charset.equals(StandardCharsets.UTF_8) ? text : new String(encoded(text, charset), charset);
         return FileMark.inlined(whole, charset, reach.folders());
     }

@@ -50,11 +50,7 @@ public final class HttpCaller implements Caller {
         Transport.Answer answer = null;
         byte[] sent = masking.mask(shown(reach.address(), contract, offered, given));
         try {
-            byte[] message = FileMark.in(given)
-                    ? FileMark.inlined(
-                                    new String(given, StandardCharsets.UTF_8), StandardCharsets.UTF_8, reach.folders())
-                            .bytes()
-                    : given;
+            byte[] message = FileMark.inMemory(given, reach.folders());
             answer = transport.send(request(reach.address(), contract, offered, message, limits));
             Reply reply = understand(answer);
             return new Result(sent, masking.mask(text(answer)), List.of(), answer, reply, null, null);

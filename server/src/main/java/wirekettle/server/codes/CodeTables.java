@@ -7,7 +7,6 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import wirekettle.core.flow.FlowFile;
-import wirekettle.core.flow.Stage;
 import wirekettle.core.mapping.Fill;
 import wirekettle.core.value.CodeTable;
 import wirekettle.server.web.Json;

@@ -37,6 +37,7 @@ import wirekettle.core.schema.SheetPath;
  * @param occurrence which of repeated elements, from 1
  * @param next the path of a further occurrence, null when it is the only one allowed
  * @param document xml or json where the field holds a document of its own, else null
+ * @param binary whether it holds base64, where the content of a file can be sent
  * @param declared the path of the field as declared, the same as path unless something was picked
  */
 @Schema(
@@ -64,6 +65,7 @@ import wirekettle.core.schema.SheetPath;
             "elementChoices",
             "mustPick",
             "occurrence",
+            "binary",
             "declared"
         })
 public record SheetRow(
@@ -96,6 +98,7 @@ public record SheetRow(
         int occurrence,
         String next,
         String document,
+        boolean binary,
         String declared) {
     static SheetRow of(SheetField field, int depth, boolean expanded) {
         SheetField.Choice choice = field.choice();
@@ -131,7 +134,15 @@ public record SheetRow(
                 field.occurrence(),
                 more ? next(field) : null,
                 field.document() == null ? null : field.document().json() ? "json" : "xml",
+                binary(field),
                 field.declaredField().path());
+    }
+
+    private static boolean binary(SheetField field) {
+        return field.kind() == SheetField.Kind.ELEMENT
+                && field.rule() != null
+                && field.rule().builtIn() != null
+                && field.rule().builtIn().name().equals("base64Binary");
     }
 
     /** Returns the path of the occurrence after this one, with the same picks. */

@@ -22,6 +22,8 @@ import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.jboss.resteasy.reactive.RestForm;
 import org.jboss.resteasy.reactive.multipart.FileUpload;
 import wirekettle.connect.CsvLook.RowFinding;
+import wirekettle.connect.FolderFiles;
+import wirekettle.connect.FolderSource;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.flow.DatasetSpec;
@@ -52,6 +54,9 @@ public class DatasetResource {
     @Inject
     DatasetStore store;
 
+    @Inject
+    DatasetFolders folders;
+
     /** A dataset. */
     @Schema(
             requiredProperties = {
@@ -79,7 +84,10 @@ public class DatasetResource {
             Instant createdAt,
             boolean hasData) {}
 
-    /** A table, a query, or a file to be written; kind is table, query or csv, or json or xml for nested documents. */
+    /**
+     * A table, a query, a file to be written, or a folder; kind is table, query or csv, json or xml for nested documents,
+     * folder for files.
+     */
     @Schema(requiredProperties = {"name", "kind"})
     public record NewDataset(String name, String kind, String table, String query, CsvShape csv) {}
 
@@ -205,20 +213,23 @@ public class DatasetResource {
             free = name + " " + n;
         }
         boolean sql = given.kind().equals("table") || given.kind().equals("query");
-        String file = sql ? null : free.replaceAll("[^\\p{L}\\p{N}_-]", "_") + "." + given.kind();
+        boolean folder = given.kind().equals("folder");
+        String file = sql ? null : free.replaceAll("[^\\p{L}\\p{N}_-]", "_") + (folder ? ".files" : "." + given.kind());
         CsvShape csv = given.kind().equals("csv") ? (given.csv() == null ? CsvShape.DEFAULT : given.csv()) : null;
         String connection = sql ? "warehouse" : null;
+        folders.forget();
+        Layout layout = folder ? FolderSource.LAYOUT : null;
         return mapper.add(
                 free,
                 Json.write(new DatasetSpec(
-                        free, given.kind(), file, csv, connection, given.table(), given.query(), null)));
+                        free, given.kind(), file, csv, connection, given.table(), given.query(), layout)));
     }
 
     /** Adds a table, a query, or a file that a flow will write. */
     @POST
     public Dataset create(NewDataset given) throws IOException {
         switch (String.valueOf(given.kind())) {
-            case "csv", "json", "xml" -> {
+            case "csv", "json", "xml", "folder" -> {
                 return dataset(row(add(given)));
             }
             case "table", "query" -> {
@@ -238,7 +249,8 @@ public class DatasetResource {
                     throw e;
                 }
             }
-            default -> throw new Problem(400, "bad-request", "A dataset is a csv, a table, a query, json or xml.");
+            default -> throw new Problem(
+                    400, "bad-request", "A dataset is a csv, a table, a query, json, xml or a folder.");
         }
     }
 
@@ -325,12 +337,18 @@ public class DatasetResource {
         return new Page<>(items, seen);
     }
 
-    /** Removes a dataset with its file. */
+    /** Removes a dataset with its file or files. */
     @DELETE
     @Path("{id}")
     public void remove(@PathParam("id") long id) throws IOException {
         DatasetSpec spec = DatasetStore.spec(row(id));
         mapper.remove(id);
+        folders.forget();
+        if (DatasetStore.folder(spec)) {
+            for (java.nio.file.Path file : FolderFiles.list(store.file(spec))) {
+                Files.delete(file);
+            }
+        }
         if (spec.file() != null) {
             Files.deleteIfExists(store.file(spec));
         }

@@ -18,6 +18,8 @@ import wirekettle.connect.CsvLook.RowFinding;
 import wirekettle.connect.CsvSink;
 import wirekettle.connect.CsvSource;
 import wirekettle.connect.DocumentSink;
+import wirekettle.connect.FolderFiles;
+import wirekettle.connect.FolderSource;
 import wirekettle.connect.SqlConnector;
 import wirekettle.connect.SqlSink;
 import wirekettle.connect.SqlSource;
@@ -76,7 +78,7 @@ public class DatasetStore {
         return Path.of(data);
     }
 
-    /** Returns the file of a CSV dataset. */
+    /** Returns the file of a CSV dataset, the folder of one of files. */
     public Path file(DatasetSpec spec) {
         return data().resolve("datasets").resolve(spec.file());
     }
@@ -110,6 +112,9 @@ public class DatasetStore {
                         Json.write(findings),
                         Math.max(findings.size(), seen.findingCount()));
             }
+        } else if (folder(spec)) {
+            Path files = file(spec);
+            mapper.update(id, Json.write(spec), FolderFiles.list(files).size(), "[]", 0);
         } else if (!documents(spec)) {
             long rows = 0;
             try (SqlSource source = sql(spec)) {
@@ -145,6 +150,9 @@ public class DatasetStore {
         if (documents(spec)) {
             throw new Problem(422, "not-readable", "“" + spec.name() + "” holds documents written by flows.");
         }
+        if (folder(spec)) {
+            return new FolderSource(file(spec));
+        }
         if (!spec.kind().equals("csv")) {
             return sql(spec);
         }
@@ -157,6 +165,11 @@ public class DatasetStore {
     /** Tells whether a dataset holds nested documents: these are written, not read. */
     public static boolean documents(DatasetSpec spec) {
         return spec.kind().equals("json") || spec.kind().equals("xml");
+    }
+
+    /** Tells whether a dataset is a folder of files. */
+    public static boolean folder(DatasetSpec spec) {
+        return spec.kind().equals("folder");
     }
 
     /** Opens the target of a Write stage. */
@@ -174,6 +187,12 @@ public class DatasetStore {
             }
             return new DocumentSink(
                     file(spec), staged, spec.kind(), write.mode().equals("append"));
+        }
+        if (folder(spec)) {
+            throw new Problem(
+                    422,
+                    "not-writable",
+                    "“" + spec.name() + "” is a folder; rows go elsewhere, a column's content can be written to it.");
         }
         if (write.document() != null) {
             throw new Problem(422, "not-writable", "“" + spec.name() + "” takes rows, not nested documents.");

@@ -22,11 +22,13 @@ import wirekettle.core.flow.Stage;
 import wirekettle.core.mapping.Expressions;
 import wirekettle.core.mapping.MappingContext;
 import wirekettle.core.mapping.MessageStyle;
+import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.Node;
 import wirekettle.server.codes.CodeTables;
 import wirekettle.server.contracts.ContractStore;
+import wirekettle.server.datasets.DatasetFolders;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
 import wirekettle.server.settings.Endpoints;
@@ -53,6 +55,9 @@ public class FlowContext {
     @Inject
     CodeTables codeTables;
 
+    @Inject
+    DatasetFolders folders;
+
     private final Expressions expressions = new Expressions();
     private final Map<String, Long> groups = new ConcurrentHashMap<>();
 
@@ -75,9 +80,14 @@ public class FlowContext {
                 file, new PreparedFlow.Around(contractsOf(file), layoutsOf(file), stylesOf(file), mapping(file)));
     }
 
+    /** Returns the folders as they are for looking: nothing is written to them. */
+    Folders foldersForLooking() {
+        return folders.forLooking();
+    }
+
     /** Returns what the fills of a flow may use. */
     public MappingContext mapping(FlowFile file) {
-        return MappingContext.of(expressions).with(codeTables.of(file));
+        return MappingContext.of(expressions).with(codeTables.of(file)).with(folders.among(file.folders()));
     }
 
     /** Returns the contracts a flow names, those that are there. */

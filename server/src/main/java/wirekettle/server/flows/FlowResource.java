@@ -229,6 +229,7 @@ public class FlowResource {
                                         : endpoint.way(environment).settings()));
             }
         }
+        file.folders().forEach(name -> keep(name, specs));
         byte[] zip = new FlowBundle(
                         file,
                         context.contractsOf(file),

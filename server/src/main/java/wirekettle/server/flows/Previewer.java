@@ -114,7 +114,13 @@ public class Previewer {
 
     /** Returns the work of a flow that sees no secret and calls nobody. */
     RecordWork unseen(PreparedFlow flow) {
-        Reach unseen = new Reach("", EndpointSettings.PLAIN, name -> Masking.MASK, new Masking(), Clock.systemUTC());
+        Reach unseen = new Reach(
+                "",
+                EndpointSettings.PLAIN,
+                name -> Masking.MASK,
+                new Masking(),
+                Clock.systemUTC(),
+                context.foldersForLooking());
         return new RecordWork(flow, null, unseen, "sample", flow.read().dataset(), context.clock());
     }
 
@@ -193,7 +199,7 @@ public class Previewer {
 
     private Preview.Fix fix(PreparedFlow flow, Fill fill, RequestProofs.Proof proof) {
         ValueRule rule = fill == null || !fill.givesValue() && fill.repeat() == null ? null : rule(flow, fill.target());
-        if (rule == null || fill.constant() != null || fill.secret() != null) {
+        if (rule == null || fill.constant() != null || fill.secret() != null || fill.file() != null) {
             return null;
         }
         List<String> misfits =
@@ -332,7 +338,7 @@ public class Previewer {
 
     /** Returns the hash of the request for a record as it is shown: with secrets hidden, so that it tells none. */
     String hash(PreparedFlow flow, Scope scope) {
-        Scope unseen = Scope.of(name -> Masking.MASK);
+        Scope unseen = Scope.of(name -> Masking.MASK, context.foldersForLooking());
         for (Map.Entry<String, Node> each : scope.variables().entrySet()) {
             unseen = unseen.with(each.getKey(), each.getValue());
         }

@@ -25,6 +25,7 @@ import wirekettle.core.mapping.Suggester;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.Transport;
+import wirekettle.core.soap.attachments.Attachments;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.Node;
@@ -173,6 +174,12 @@ public class SampleResource {
                 call.millis());
     }
 
+    private static Caller.Result called(Caller caller, byte[] request, PreparedFlow flow) {
+        try (Attachments attachments = flow.keepsFiles() ? new Attachments() : null) {
+            return caller.call(request, attachments);
+        }
+    }
+
     /** Calls the service for one sample record and keeps the reply; what changes data must be confirmed. */
     @POST
     @Path("flows/{id}/sample-call")
@@ -222,7 +229,7 @@ public class SampleResource {
                 flow.offered(),
                 call.delivery().limits());
         long start = System.nanoTime();
-        Caller.Result result = caller.call(request);
+        Caller.Result result = called(caller, request, flow);
         Transport.Answer answer = result.answer();
         kept.keep(
                 id,

@@ -14,6 +14,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.stream.Stream;
 import org.jboss.logging.Logger;
 import wirekettle.connect.HostRule;
 import wirekettle.core.flow.FlowFile;
@@ -88,8 +89,10 @@ public class Runner {
         if (flow.rejects() != null) {
             targets.add(flow.rejects().stage());
         }
-        List<DatasetMapper.Row> written =
-                targets.stream().map(w -> datasets.named(w.dataset())).toList();
+        List<DatasetMapper.Row> written = Stream.concat(
+                        targets.stream().map(Stage.Write::dataset), file.folders().stream())
+                .map(datasets::named)
+                .toList();
         Clock clock = context.clock();
         long records = context.records(flow.read());
         long total = limit > 0 ? Math.min(limit, records) : records;

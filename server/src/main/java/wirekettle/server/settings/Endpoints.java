@@ -11,6 +11,7 @@ import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.security.Secrets;
+import wirekettle.server.datasets.DatasetFolders;
 import wirekettle.server.secrets.StoredSecrets;
 import wirekettle.server.simulators.Simulators;
 import wirekettle.server.web.Problem;
@@ -32,6 +33,9 @@ public class Endpoints {
 
     @Inject
     Simulators simulators;
+
+    @Inject
+    DatasetFolders folders;
 
     private record Key(String address, EndpointSettings settings, long secrets) {}
 
@@ -97,7 +101,7 @@ public class Endpoints {
 
     private Route make(String address, EndpointSettings wanted) {
         try {
-            Reach reach = Reach.of(address, wanted, secrets, Clock.systemUTC());
+            Reach reach = Reach.of(address, wanted, secrets, Clock.systemUTC()).with(folders);
             return new Route(reach, new HttpTransport(hosts, reach));
         } catch (Secrets.SecretMissing e) {
             throw new Problem(422, "secret-missing", sentence(e.getMessage()));

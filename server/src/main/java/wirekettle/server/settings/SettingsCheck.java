@@ -62,6 +62,7 @@ final class SettingsCheck {
         range("The time until the answer begins", limits.firstByteMillis(), 50, 3_600_000, "ms", problems);
         range("The time until the answer is complete", limits.wholeMillis(), 50, 3_600_000, "ms", problems);
         range("The largest answer", limits.maxMegabytes(), 1, 16, "MB", problems);
+        range("The largest answer with attachments", limits.maxAttachmentMegabytes(), 1, 10_240, "MB", problems);
     }
 
     private static void range(String what, Integer value, int least, int most, String unit, List<String> problems) {

@@ -22,6 +22,7 @@ public record FileMark(String folder, String name, long bytes) {
     private static final String START = "<?file-content ";
     private static final Pattern FORM =
             Pattern.compile("<\\?file-content folder=\"([^\"]*)\" name=\"([^\"]*)\" bytes=\"(\\d{1,15})\"\\?>");
+    private static final long MOST_IN_MEMORY = 64L << 20;
     private static final int MOST_STAND_IN = 1 << 20;
 
     /** Returns the mark as it stands in a message. */
@@ -121,6 +122,24 @@ public record FileMark(String folder, String name, long bytes) {
             }
         }
         return Content.of(all);
+    }
+
+    /**
+     * Returns a message with the content of its files within it, in memory: where it is signed, or becomes JSON.
+     *
+     * @throws Folders.NoSuchFile when a file is not there, or the message becomes longer than 64 MB
+     */
+    public static byte[] inMemory(byte[] message, Folders folders) throws Folders.NoSuchFile {
+        if (!in(message)) {
+            return message;
+        }
+        String text = new String(message, StandardCharsets.UTF_8);
+        Content whole = inlined(text, StandardCharsets.UTF_8, folders);
+        if (whole.length() > MOST_IN_MEMORY) {
+            throw new Folders.NoSuchFile("makes it " + (whole.length() >> 20)
+                    + " MB long; a message that is signed, or no" + " SOAP, takes at most " + (MOST_IN_MEMORY >> 20));
+        }
+        return whole.bytes();
     }
 
     /**
