@@ -67,10 +67,10 @@ function Body({ fill, file, onChange, onClose }: { fill: Fill; file?: 'send' | '
       {value && file && line(file === 'send' ? 'Send the file' : 'Write to a file', file === 'send' ? 'the value names a file of the folder; its content is sent' : 'the value is content: it goes to the folder, the column holds the name of the file', (
         <span className="row">
           <Select size="small" allowClear aria-label="Folder" style={{ width: 170 }} placeholder={folders.length ? 'in no folder' : 'no folder yet'} value={fill.file?.folder} options={folders.map((d) => ({ value: d.name, label: `${d.name} · ${d.rows}` }))} onChange={(folder?: string) => onChange({ ...fill, file: folder ? { ...fill.file, folder } : undefined })} />
-          {fill.file && file === 'write' && <Input size="small" className="mono" aria-label="File name" title="a path or an expression; left empty it is made of run, record and column" style={{ width: 190 }} placeholder="called: run-record-column" key={fill.file.name} defaultValue={fill.file.name} onBlur={(e) => fill.file && onChange({ ...fill, file: { folder: fill.file.folder, name: e.target.value || undefined } })} onPressEnter={(e) => e.currentTarget.blur()} />}
           {folders.length === 0 && <Link to="/datasets?add=folder">add one</Link>}
         </span>
       ))}
+      {value && fill.file && file === 'write' && text('Called', 'the name of the file, a path or an expression; left empty it is made of run, record and column', fill.file.name, (name) => fill.file && onChange({ ...fill, file: { folder: fill.file.folder, name: name || undefined } }), "concat($loan/loan_no, '.pdf')")}
       {value && line('When empty', 'what is sent when there is no value', (
         <span className="row">
           <Select size="small" aria-label="When empty" style={{ width: 190 }} value={fill.whenEmpty?.use ?? ''} options={EMPTY} onChange={(use) => onChange({ ...fill, whenEmpty: use ? { use: use as never, value: use === 'default' ? (fill.whenEmpty?.value ?? '') : undefined } : undefined })} />

@@ -6,24 +6,32 @@ import static org.testng.Assert.assertTrue;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
+import com.sun.net.httpserver.HttpServer;
 import java.io.BufferedWriter;
 import java.io.IOException;
+import java.io.OutputStream;
+import java.io.RandomAccessFile;
+import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.concurrent.atomic.AtomicLong;
 import java.util.stream.Stream;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
 import wirekettle.connect.CsvLook;
+import wirekettle.connect.FolderSource;
 import wirekettle.core.contract.ContractReader;
 import wirekettle.core.flow.DatasetSpec;
 import wirekettle.core.flow.EndpointSpec;
 import wirekettle.core.flow.FlowBundle;
 import wirekettle.core.flow.FlowFile;
+import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.value.CodeTable;
 import wirekettle.demo.DemoBundle;
 import wirekettle.demo.DemoLogins;
@@ -320,6 +328,106 @@ public class KettleTest {
                     Files.readAllLines(folder.resolve("refused bookings.csv")).size(), rejected + 1);
             List<String> crates = Files.readAllLines(folder.resolve("booked crates.csv"));
             assertEquals(crates.size() - 1, report.get("rows").asInt() - written);
+        }
+    }
+
+    /** Answers every call with an attachment of zeros and counts what was sent; neither is ever whole in memory. */
+    private static HttpServer labelling(long bytes, AtomicLong received) throws IOException {
+        HttpServer server = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 0);
+        server.createContext("/", exchange -> {
+            byte[] buffer = new byte[1 << 16];
+            for (int read = 0; read >= 0; read = exchange.getRequestBody().read(buffer)) {
+                received.addAndGet(read);
+            }
+            String root = "<e:Envelope xmlns:e='http://schemas.xmlsoap.org/soap/envelope/'><e:Body><LabelCrateResponse"
+                    + " xmlns='urn:halewick:vanline:2'><crateNumber>HC-1</crateNumber><photographBytes>0"
+                    + "</photographBytes><label><i:Include xmlns:i='http://www.w3.org/2004/08/xop/include'"
+                    + " href='cid:label@x'/></label></LabelCrateResponse></e:Body></e:Envelope>";
+            String head = "--b\r\nContent-ID: <root@x>\r\n\r\n" + root
+                    + "\r\n--b\r\nContent-ID: <label@x>\r\nContent-Type: application/pdf\r\n\r\n";
+            exchange.getResponseHeaders().set("Content-Type", "multipart/related; boundary=b");
+            exchange.sendResponseHeaders(200, 0);
+            try (OutputStream out = exchange.getResponseBody()) {
+                out.write(head.getBytes(StandardCharsets.UTF_8));
+                for (long left = bytes; left > 0; left -= buffer.length) {
+                    out.write(new byte[(int) Math.min(left, buffer.length)]);
+                }
+                out.write("\r\n--b--\r\n".getBytes(StandardCharsets.UTF_8));
+            }
+        });
+        server.start();
+        return server;
+    }
+
+    private static final long LARGE = 400L << 20;
+
+    @DataProvider
+    public Object[][] ways() {
+        return new Object[][] {{true, LARGE}, {false, LARGE * 4 / 3}};
+    }
+
+    /** The files are larger than all the memory of the process: 400 MB each way in 256 MB. */
+    @Test(dataProvider = "ways")
+    public void aFileLargerThanTheMemoryIsSentAndOneIsKept(boolean mtom, long least) throws Exception {
+        Path home = Files.createTempDirectory("labels");
+        Path photographs = Files.createDirectories(home.resolve("photographs"));
+        try (RandomAccessFile photograph =
+                new RandomAccessFile(photographs.resolve("HC-1.png").toFile(), "rw")) {
+            photograph.setLength(LARGE);
+        }
+        AtomicLong received = new AtomicLong();
+        HttpServer server = labelling(LARGE, received);
+        try {
+            Map<String, DatasetSpec> datasets = new TreeMap<>();
+            for (String name : List.of("crate photographs", "crate labels")) {
+                datasets.put(name, new DatasetSpec(name, "folder", name, null, null, null, null, FolderSource.LAYOUT));
+            }
+            datasets.put(
+                    "labelled crates",
+                    new DatasetSpec("labelled crates", "csv", "labelled.csv", null, null, null, null, null));
+            EndpointSettings settings = new EndpointSettings(
+                    new EndpointSettings.Limits(null, 120_000, 120_000, null, null),
+                    null,
+                    null,
+                    null,
+                    null,
+                    null,
+                    null,
+                    null,
+                    false,
+                    mtom);
+            String address = "http://127.0.0.1:" + server.getAddress().getPort() + "/";
+            FlowBundle bundle = new FlowBundle(
+                    FlowFile.parse(new String(DemoWorld.resource("flows/label-crates.json"), StandardCharsets.UTF_8)),
+                    Map.of("Vanline Desk", ContractReader.read(DemoWorld.vanlineDocuments(), true)),
+                    datasets,
+                    Map.of(
+                            "Vanline Desk with attachments",
+                            new EndpointSpec("Vanline Desk with attachments", address, null, settings)),
+                    Map.of());
+            Path zip = home.resolve("label.zip");
+            Files.write(zip, bundle.zip());
+            Said said = kettle(
+                    "run",
+                    zip.toString(),
+                    "--json",
+                    "--in",
+                    "crate photographs=" + photographs,
+                    "--out",
+                    "crate labels=" + home.resolve("kept"),
+                    "--out",
+                    "labelled crates=" + home.resolve("labelled.csv"));
+            assertEquals(said.exit(), 0, said.toString());
+            assertTrue(received.get() > least, received + " bytes came");
+            assertEquals(Files.size(home.resolve("kept/HC-1.svg")), LARGE);
+            assertEquals(Files.readAllLines(home.resolve("labelled.csv")).get(1), "HC-1,0,HC-1.svg");
+        } finally {
+            server.stop(0);
+            try (Stream<Path> all = Files.walk(home)) {
+                for (Path file : all.sorted(Comparator.reverseOrder()).toList()) {
+                    Files.delete(file);
+                }
+            }
         }
     }
 }

@@ -1,6 +1,7 @@
 package wirekettle.connect;
 
 import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertFalse;
 import static org.testng.Assert.assertTrue;
 import static org.testng.Assert.expectThrows;
 
@@ -11,8 +12,12 @@ import java.net.InetSocketAddress;
 import java.net.ServerSocket;
 import java.net.Socket;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
+import java.util.Random;
 import java.util.concurrent.Executors;
 import java.util.zip.GZIPOutputStream;
 import org.testng.annotations.AfterClass;
@@ -22,12 +27,22 @@ import org.testng.annotations.Test;
 import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.Transport;
+import wirekettle.core.soap.attachments.Attachments;
+import wirekettle.core.soap.attachments.Multipart;
+import wirekettle.core.soap.attachments.Part;
+import wirekettle.core.value.Content;
 
 /** The transport against a server that does everything wrong on purpose. */
 public class HttpTransportTest {
     private HttpServer server;
     private ServerSocket raw;
     private int port;
+
+    private static final byte[] LONG_PART = new byte[3 << 20];
+
+    static {
+        new Random(9).nextBytes(LONG_PART);
+    }
 
     @BeforeClass
     public void start() throws Exception {
@@ -45,6 +60,24 @@ public class HttpTransportTest {
         }
         answer("/gzip", "text/xml", packed.toByteArray(), "gzip");
         answer("/broken-gzip", "text/xml", "no gzip".getBytes(StandardCharsets.UTF_8), "gzip");
+        Multipart.Written parts = Multipart.write(
+                List.of(
+                        new Part("root@x", "text/xml", "<root/>".getBytes(StandardCharsets.UTF_8)),
+                        new Part("label@x", "application/pdf", LONG_PART)),
+                "");
+        answer("/parts", parts.contentType(), parts.content().bytes(), null);
+        ByteArrayOutputStream packedParts = new ByteArrayOutputStream();
+        try (GZIPOutputStream gzip = new GZIPOutputStream(packedParts)) {
+            gzip.write(parts.content().bytes());
+        }
+        answer("/parts-gzip", parts.contentType(), packedParts.toByteArray(), "gzip");
+        answer("/parts-cut", parts.contentType(), Arrays.copyOf(parts.content().bytes(), 9_000), null);
+        server.createContext("/echo", exchange -> {
+            byte[] sent = exchange.getRequestBody().readAllBytes();
+            exchange.sendResponseHeaders(200, sent.length);
+            exchange.getResponseBody().write(sent);
+            exchange.close();
+        });
         answer("/large", "text/xml", new byte[3 << 20], null);
         server.createContext("/elsewhere", exchange -> {
             exchange.getResponseHeaders().set("Location", "http://169.254.0.1/secret");
@@ -112,6 +145,60 @@ public class HttpTransportTest {
         Transport.Limits limits = new Transport.Limits(500, 700, 1_200, 1 << 20);
         return new HttpTransport(rule)
                 .send(new Transport.Request(address, Map.of("Content-Type", "text/xml"), new byte[] {1}, limits));
+    }
+
+    private static Transport.Answer streamed(String address, long mostRoot, long most, Attachments attachments)
+            throws CallFailure {
+        Transport.Limits limits = new Transport.Limits(500, 2_000, 5_000, mostRoot, most);
+        return new HttpTransport(HostRule.ANY)
+                .send(new Transport.Request(
+                        "POST", address, Map.of(), Content.of(new byte[] {1}), limits, attachments));
+    }
+
+    @DataProvider
+    public Object[][] packings() {
+        return new Object[][] {{"/parts"}, {"/parts-gzip"}};
+    }
+
+    @Test(dataProvider = "packings")
+    public void partsOfAnAnswerGoToFilesAsTheyCome(String path) throws Exception {
+        try (Attachments attachments = new Attachments()) {
+            Transport.Answer answer = streamed("http://127.0.0.1:" + port + path, 1_000, 10 << 20, attachments);
+            assertEquals(new String(answer.body(), StandardCharsets.UTF_8), "<root/>");
+            assertEquals(answer.parts().size(), 2);
+            assertFalse(answer.parts().get(1).inMemory());
+            assertEquals(answer.parts().get(1).bytes(), LONG_PART);
+        }
+    }
+
+    @Test
+    public void anAnswerOfPartsHasItsOwnLimits() {
+        String address = "http://127.0.0.1:" + port + "/parts";
+        try (Attachments attachments = new Attachments()) {
+            CallFailure large = expectThrows(CallFailure.class, () -> streamed(address, 1_000, 1 << 20, attachments));
+            assertEquals(large.causeLabel(), "answer too large");
+            assertTrue(large.getMessage().contains("1 MB"), large.getMessage());
+            CallFailure root = expectThrows(CallFailure.class, () -> streamed(address, 3, 10 << 20, attachments));
+            assertEquals(root.causeLabel(), "answer too large");
+            CallFailure broken =
+                    expectThrows(CallFailure.class, () -> streamed(address + "-cut", 1_000, 10 << 20, attachments));
+            assertEquals(broken.causeLabel(), "broken multipart");
+        }
+    }
+
+    @Test
+    public void aFileIsSentAsItIsReadAndToldWhenItCannotBe() throws Exception {
+        Path file = Files.createTempFile("photograph", ".png");
+        Files.write(file, LONG_PART);
+        Content content = Content.of(List.of(Content.of(new byte[] {7}), Content.inBase64(Content.of(file))));
+        String address = "http://127.0.0.1:" + port + "/echo";
+        Transport.Limits limits = new Transport.Limits(500, 2_000, 5_000, 16 << 20);
+        Transport.Request request = new Transport.Request("POST", address, Map.of(), content, limits, null);
+        byte[] back = new HttpTransport(HostRule.ANY).send(request).body();
+        assertEquals(back, content.bytes());
+        Files.delete(file);
+        CallFailure gone = expectThrows(CallFailure.class, () -> new HttpTransport(HostRule.ANY).send(request));
+        assertEquals(gone.causeLabel(), "file not readable");
     }
 
     @Test

@@ -2,10 +2,13 @@ package wirekettle.core.soap;
 
 import java.io.ByteArrayInputStream;
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.HttpBinding;
 import wirekettle.core.contract.Message;
+import wirekettle.core.soap.attachments.FileMark;
 import wirekettle.core.value.JsonReader;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
@@ -16,6 +19,10 @@ import wirekettle.core.xml.XmlProblem;
 
 /** The text of a message in whatever form it travels: XML, JSON, or an HTTP request. */
 public final class MessageText {
+    // a private use area (Unicode, 23.5)
+    private static final int FIRST_MARK = 0xE000;
+    private static final int MOST_MARKS = 6_000;
+
     private MessageText() {}
 
     private static boolean json(String text) {
@@ -55,9 +62,26 @@ public final class MessageText {
             if (!start.startsWith("<")) {
                 return plain;
             }
-            Node node = NodeReader.read(
-                    new ByteArrayInputStream(WireText.withoutDeclaration(text)), "message", XmlLimits.MESSAGES);
-            return NodeWriter.write(node, true);
+            // marks of files would not outlive the tree: meanwhile each is a character no message has
+            List<String> marks = new ArrayList<>();
+            byte[] held = WireText.withoutDeclaration(text);
+            if (FileMark.in(text)) {
+                StringBuilder out = new StringBuilder();
+                for (FileMark.Piece piece : FileMark.pieces(new String(held, StandardCharsets.UTF_8))) {
+                    out.append(piece.text());
+                    if (piece.mark() != null && marks.size() < MOST_MARKS) {
+                        out.append((char) (FIRST_MARK + marks.size()));
+                        marks.add(new String(piece.mark().text(), StandardCharsets.UTF_8));
+                    }
+                }
+                held = out.toString().getBytes(StandardCharsets.UTF_8);
+            }
+            String written = NodeWriter.write(
+                    NodeReader.read(new ByteArrayInputStream(held), "message", XmlLimits.MESSAGES), true);
+            for (int i = 0; i < marks.size(); i++) {
+                written = written.replace(Character.toString(FIRST_MARK + i), marks.get(i));
+            }
+            return written;
         } catch (XmlProblem e) {
             return plain;
         }
