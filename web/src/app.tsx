@@ -1,9 +1,10 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Spin } from 'antd';
 import { lazy, Suspense, useEffect } from 'react';
-import { Route, Routes } from 'react-router';
+import { Route, Routes, useLocation } from 'react-router';
 import { api, ApiProblem } from './api/client';
 import type { Person } from './api/types';
+import { Mishap } from './shared/Mishap';
 import { Shell } from './shared/Shell';
 import { SignIn } from './signin/SignIn';
 
@@ -25,6 +26,7 @@ const SimulatorPage = lazy(() => import('./simulators/SimulatorPage').then((m) =
 
 export function App() {
   const client = useQueryClient();
+  const location = useLocation();
   const me = useQuery({ queryKey: ['me'], queryFn: () => api.get<Person>('/me'), staleTime: Infinity });
   useEffect(() => {
     const out = () => client.setQueryData(['me'], null);
@@ -38,26 +40,28 @@ export function App() {
   }
   return (
     <Shell person={me.data}>
-      <Suspense fallback={<Spin style={{ margin: '20vh auto', display: 'block' }} />}>
-        <Routes>
-          <Route path="/" element={<Desk />} />
-          <Route path="/contracts" element={<ContractList />} />
-          <Route path="/contracts/:id" element={<ContractPage />} />
-          <Route path="/contracts/:id/refresh/:job" element={<RefreshPage />} />
-          <Route path="/bench/:id" element={<BenchPage />} />
-          <Route path="/datasets" element={<DatasetList />} />
-          <Route path="/datasets/:id" element={<DatasetPage />} />
-          <Route path="/flows" element={<FlowList />} />
-          <Route path="/flows/:id" element={<FlowPage />} />
-          <Route path="/runs" element={<RunList />} />
-          <Route path="/runs/:id" element={<RunPage />} />
-          <Route path="/endpoints/:id" element={<EndpointPage />} />
-          <Route path="/code-tables/:id" element={<CodeTablePage />} />
-          <Route path="/simulators/:id" element={<SimulatorPage />} />
-          <Route path="/settings" element={<Settings me={me.data} />} />
-          <Route path="*" element={<div className="page">There is no such page. The Desk is a good place to start.</div>} />
-        </Routes>
-      </Suspense>
+      <Mishap key={location.pathname}>
+        <Suspense fallback={<Spin style={{ margin: '20vh auto', display: 'block' }} />}>
+          <Routes>
+            <Route path="/" element={<Desk />} />
+            <Route path="/contracts" element={<ContractList />} />
+            <Route path="/contracts/:id" element={<ContractPage />} />
+            <Route path="/contracts/:id/refresh/:job" element={<RefreshPage />} />
+            <Route path="/bench/:id" element={<BenchPage />} />
+            <Route path="/datasets" element={<DatasetList />} />
+            <Route path="/datasets/:id" element={<DatasetPage />} />
+            <Route path="/flows" element={<FlowList />} />
+            <Route path="/flows/:id" element={<FlowPage />} />
+            <Route path="/runs" element={<RunList />} />
+            <Route path="/runs/:id" element={<RunPage />} />
+            <Route path="/endpoints/:id" element={<EndpointPage />} />
+            <Route path="/code-tables/:id" element={<CodeTablePage />} />
+            <Route path="/simulators/:id" element={<SimulatorPage />} />
+            <Route path="/settings" element={<Settings me={me.data} />} />
+            <Route path="*" element={<div className="page">There is no such page. The Desk is a good place to start.</div>} />
+          </Routes>
+        </Suspense>
+      </Mishap>
     </Shell>
   );
 }

@@ -4,6 +4,7 @@ import { api } from '../api/client';
 import { type CallStage as Call, type Fill, type FlowFile, fillKept, freeId, readFill, withFill } from '../api/flow';
 import type { Preview, SheetProposal, SheetRow, SubtreeDifferences, Suggestion } from '../api/types';
 import { FieldName } from '../shared/FieldName';
+import { NONE } from '../shared/none';
 import { type MessageAt, PickMenu } from '../shared/PickMenu';
 import { useKeys } from '../shared/useKeys';
 import { DeliveryForm } from './DeliveryForm';
@@ -296,7 +297,7 @@ export function CallStage({
             targets={targets}
             fills={stage.fills}
             values={values}
-            sources={preview?.sources ?? []}
+            sources={preview?.sources ?? NONE}
             proposals={proposals}
             focus={focus}
             onFocus={onFocus}

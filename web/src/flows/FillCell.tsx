@@ -1,16 +1,18 @@
 import { useQuery } from '@tanstack/react-query';
-import { AutoComplete } from 'antd';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { Input, type InputRef } from 'antd';
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { api } from '../api/client';
 import type { components } from '../api/schema';
 import type { SourceGroup } from '../api/types';
+import { NONE } from '../shared/none';
+import { type Completion, Completions } from './Completions';
 
 type Help = Required<components['schemas']['Function']>;
 
 /** The functions expressions offer, with what they give. */
 export function useFunctions(): Help[] {
   const list = useQuery({ queryKey: ['expression-functions'], queryFn: () => api.get<Help[]>('/expression-functions'), staleTime: Infinity });
-  return list.data ?? [];
+  return list.data ?? NONE;
 }
 
 /** The cell while it is edited: completes field names, variables, allowed values and functions with their documentation. */
@@ -19,19 +21,28 @@ export function FillCell({
 }: { start: string; sources: SourceGroup[]; values: string[]; onKeep: (text: string) => void; onLeave: () => void; onText: (text: string) => void }) {
   const [text, setText] = useState(start);
   const [open, setOpen] = useState(true);
+  // Enter takes an entry of the list only when somebody went there
+  const [at, setAt] = useState(-1);
   const functions = useFunctions();
   const first = useRef(start);
-  // Enter takes an entry of the list only when somebody went there
-  const moved = useRef(false);
+  const left = useRef(false);
+  const field = useRef<InputRef>(null);
   useEffect(() => setText(start), [start]);
   const token = /[$\p{L}\p{N}_:./@-]*$/u.exec(text)?.[0] ?? '';
   const before = text.slice(0, text.length - token.length);
   const put = (next: string) => {
     setText(next);
     onText(next);
-    moved.current = false;
+    setAt(-1);
+    setOpen(true);
   };
-  const options = useMemo(() => {
+  const leave = (end: () => void) => {
+    // the field is taken away by this: its blur says nothing more
+    left.current = true;
+    end();
+  };
+  const take = (value: string) => (before || value.endsWith('(') ? put(value) : leave(() => onKeep(value)));
+  const entries = useMemo<Completion[]>(() => {
     const wanted = token.toLowerCase();
     // behind a finished text or path there is nothing to complete
     if (!wanted && before && !/[(,|=<>+\s-]$/.test(before)) return [];
@@ -42,51 +53,40 @@ export function FillCell({
       ? functions.filter((f) => f.name.startsWith(wanted)).map((f) => ({ value: `${before}${f.name}(`, name: f.signature, hint: f.documentation, detail: '' }))
       : [];
     const starting = fields.filter((f) => f.name.toLowerCase().startsWith(wanted));
-    return [...allowed, ...offered, ...starting, ...fields.filter((f) => !starting.includes(f))].slice(0, 40).map((o) => ({
-      value: o.value,
-      label: (
-        <span className="row" style={{ gap: 12 }}>
-          <span className="mono" style={{ whiteSpace: 'nowrap' }}>{o.name}</span>
-          {o.detail && <span className="faint" style={{ fontSize: 11 }}>{o.detail}</span>}
-          <span className="faint clip grow" style={{ textAlign: 'right' }}>{o.hint}</span>
-        </span>
-      ),
-    }));
+    return [...allowed, ...offered, ...starting, ...fields.filter((f) => !starting.includes(f))].slice(0, 40);
   }, [token, before, sources, values, functions]);
+  const shown = open && entries.length > 0;
+  const press = (e: KeyboardEvent<HTMLInputElement>) => {
+    if (e.key === 'Escape') leave(onLeave);
+    else if (e.key === 'Enter' && shown && at >= 0) take(entries[at].value);
+    else if (e.key === 'Enter') {
+      const typed = e.currentTarget.value;
+      leave(() => onKeep(typed));
+    } else if (shown && e.key === 'ArrowDown') setAt(Math.min(at + 1, entries.length - 1));
+    else if (shown && e.key === 'ArrowUp') setAt(Math.max(at - 1, -1));
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
+  };
   return (
-    <AutoComplete
-      autoFocus
-      size="small"
-      className="mono"
-      style={{ width: '100%' }}
-      aria-label="Fill"
-      placeholder='$field, "text" or an expression'
-      value={text}
-      open={open && options.length > 0}
-      onOpenChange={setOpen}
-      defaultActiveFirstOption={false}
-      popupMatchSelectWidth={420}
-      options={options}
-      onChange={(next: string) => {
-        put(next);
-        setOpen(true);
-      }}
-      onSelect={(picked: string) => {
-        if (!before && !picked.endsWith('(')) onKeep(picked);
-      }}
-      onBlur={() => (text === first.current ? onLeave() : onKeep(text))}
-      onInputKeyDown={(e) => {
-        if (e.key === 'Escape') {
-          e.stopPropagation();
-          onLeave();
-        }
-        if (e.key === 'ArrowDown' || e.key === 'ArrowUp') moved.current = true;
-        if (e.key === 'Enter' && !(moved.current && open && options.length > 0)) {
-          e.preventDefault();
-          e.stopPropagation();
-          onKeep(text);
-        }
-      }}
-    />
+    <>
+      <Input
+        ref={field}
+        autoFocus
+        size="small"
+        className="mono"
+        role="combobox"
+        aria-label="Fill"
+        aria-expanded={shown}
+        placeholder='$field, "text" or an expression'
+        value={text}
+        onChange={(e) => put(e.target.value)}
+        onKeyDown={press}
+        onBlur={() => {
+          if (!left.current) leave(() => (text === first.current ? onLeave() : onKeep(text)));
+        }}
+      />
+      {shown && <Completions field={field} entries={entries} at={at} onTake={take} />}
+    </>
   );
 }

@@ -5,12 +5,13 @@ import { allStages, type CallStage, type Column, type Fill, type FlowFile, fillK
 import type { EverythingMade, Preview } from '../api/types';
 import { NewDataset } from '../datasets/DatasetList';
 import css from './flow.module.css';
+import { NONE } from '../shared/none';
 import { FillSheet, type Proposal, type Target } from './FillSheet';
 import { useStageTools, withFix, wrongRows } from './useStageTools';
 import { useDatasets, useSheet } from './useChoices';
 
 const TYPES = ['string', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'time'].map((t) => ({ value: t }));
-const NONE = new Map<string, Proposal>();
+const NO_PROPOSALS = new Map<string, Proposal>();
 
 /** Where records go: what becomes a row, its columns and what fills them. */
 export function WriteStage({
@@ -163,8 +164,8 @@ export function WriteStage({
           targets={targets}
           fills={stage.fills}
           values={preview?.fields ?? {}}
-          sources={preview?.sources ?? []}
-          proposals={NONE}
+          sources={preview?.sources ?? NONE}
+          proposals={NO_PROPOSALS}
           focus={focus}
           onFocus={onFocus}
           onFill={fill}

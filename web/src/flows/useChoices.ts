@@ -2,28 +2,29 @@ import { useQuery } from '@tanstack/react-query';
 import { api } from '../api/client';
 import type { Contract, ContractSummary, Dataset, Endpoint, OfferedOperation, Page, SheetPage } from '../api/types';
 import type { CallStage } from '../api/flow';
+import { NONE } from '../shared/none';
 
 /** What can be picked on the flow page. */
 export function useDatasets(): Dataset[] {
   const list = useQuery({ queryKey: ['datasets', 'choices'], queryFn: () => api.get<Page<Dataset>>('/datasets?size=500') });
-  return list.data?.items ?? [];
+  return list.data?.items ?? NONE;
 }
 
 export function useContracts(): ContractSummary[] {
   const list = useQuery({ queryKey: ['contracts', 'choices'], queryFn: () => api.get<Page<ContractSummary>>('/contracts?size=500') });
-  return list.data?.items ?? [];
+  return list.data?.items ?? NONE;
 }
 
 export function useEndpoints(): Endpoint[] {
   const list = useQuery({ queryKey: ['endpoints'], queryFn: () => api.get<Endpoint[]>('/endpoints') });
-  return list.data ?? [];
+  return list.data ?? NONE;
 }
 
 export function useOperations(contract: string | undefined): OfferedOperation[] {
   const contracts = useContracts();
   const id = contracts.find((c) => c.name === contract)?.id;
   const whole = useQuery({ queryKey: ['contract', String(id)], queryFn: () => api.get<Contract>(`/contracts/${id}`), enabled: id !== undefined });
-  return whole.data?.operations ?? [];
+  return whole.data?.operations ?? NONE;
 }
 
 /** The contract a Call names, by id. */
