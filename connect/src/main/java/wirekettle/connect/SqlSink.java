@@ -2,11 +2,13 @@ package wirekettle.connect;
 
 import java.io.IOException;
 import java.sql.Connection;
+import java.sql.ParameterMetaData;
 import java.sql.PreparedStatement;
 import java.sql.SQLException;
 import java.sql.Savepoint;
 import java.sql.Statement;
 import java.sql.Types;
+import java.util.Base64;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -20,6 +22,7 @@ public final class SqlSink implements RecordSink {
     private final Connection connection;
     private final PreparedStatement insert;
     private final List<Column> columns;
+    private final boolean[] binary;
     private final Map<Long, List<String[]>> waiting = new LinkedHashMap<>();
     private long rows;
 
@@ -32,6 +35,7 @@ public final class SqlSink implements RecordSink {
     public SqlSink(SqlConnector connector, String table, List<Column> columns, List<String> keys, boolean create)
             throws IOException {
         this.columns = columns;
+        this.binary = new boolean[columns.size()];
         Connection opened = null;
         try {
             opened = connector.open();
@@ -43,6 +47,10 @@ public final class SqlSink implements RecordSink {
                 opened.commit();
             }
             insert = opened.prepareStatement(insert(table, columns, keys));
+            ParameterMetaData wanted = insert.getParameterMetaData();
+            for (int i = 0; i < columns.size(); i++) {
+                binary[i] = SqlSource.binary(wanted.getParameterType(i + 1));
+            }
             connection = opened;
         } catch (SQLException e) {
             try {
@@ -149,10 +157,20 @@ public final class SqlSink implements RecordSink {
             String value = row[i];
             boolean text = columns.get(i).type() == ScalarType.STRING;
             if (value == null || value.isEmpty() && !text) {
-                insert.setNull(i + 1, Types.VARCHAR);
+                insert.setNull(i + 1, binary[i] ? Types.BINARY : Types.VARCHAR);
+            } else if (binary[i]) {
+                insert.setBytes(i + 1, bytes(columns.get(i), value));
             } else {
                 insert.setString(i + 1, value);
             }
+        }
+    }
+
+    private static byte[] bytes(Column column, String value) throws SQLException {
+        try {
+            return Base64.getMimeDecoder().decode(value);
+        } catch (IllegalArgumentException e) {
+            throw new SQLException("the column " + column.name() + " takes bytes, and the value is no base64");
         }
     }
 

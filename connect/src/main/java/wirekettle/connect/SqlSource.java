@@ -8,18 +8,21 @@ import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
 import java.sql.Types;
 import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Base64;
 import java.util.List;
 import wirekettle.core.flow.RecordSource;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.ScalarType;
 
-/** Reads the rows of a PostgreSQL table or query, read-only, a thousand at a time. */
+/** Reads the rows of a PostgreSQL table or query, read-only, a thousand at a time; bytes are read as base64. */
 public final class SqlSource implements RecordSource {
     private final Connection connection;
     private final PreparedStatement statement;
     private final ResultSet rows;
     private final Layout layout;
+    private final int[] types;
     private final String name;
 
     /** Opens a query. */
@@ -31,8 +34,10 @@ public final class SqlSource implements RecordSource {
             opened.setReadOnly(true);
             opened.setAutoCommit(false);
             statement = opened.prepareStatement(sql);
-            statement.setFetchSize(1_000);
+            // bytes may be long: then few rows at a time are in memory
+            statement.setFetchSize(hasBytes(statement.getMetaData()) ? 10 : 1_000);
             rows = statement.executeQuery();
+            types = types(rows.getMetaData());
             layout = layout(rows.getMetaData());
             connection = opened;
         } catch (SQLException e) {
@@ -65,7 +70,9 @@ public final class SqlSource implements RecordSource {
     }
 
     static String reason(SQLException e) {
-        return "the database says: " + String.valueOf(e.getMessage()).replaceAll("\\s+", " ");
+        String said = String.valueOf(e.getMessage()).replaceAll("\\s+", " ");
+        // what we refuse ourselves has no state of the database
+        return e.getSQLState() == null ? said : "the database says: " + said;
     }
 
     private static Layout layout(ResultSetMetaData meta) throws SQLException {
@@ -94,6 +101,24 @@ public final class SqlSource implements RecordSource {
         };
     }
 
+    /** Tells whether a column's bytes travel as base64. */
+    static boolean binary(int sql) {
+        return sql == Types.BINARY || sql == Types.VARBINARY || sql == Types.LONGVARBINARY || sql == Types.BLOB;
+    }
+
+    /** What gives no rows is described by nothing. */
+    private static boolean hasBytes(ResultSetMetaData described) throws SQLException {
+        return described != null && Arrays.stream(types(described)).anyMatch(SqlSource::binary);
+    }
+
+    private static int[] types(ResultSetMetaData meta) throws SQLException {
+        int[] types = new int[meta.getColumnCount()];
+        for (int i = 0; i < types.length; i++) {
+            types[i] = meta.getColumnType(i + 1);
+        }
+        return types;
+    }
+
     /** Returns the layout as the database describes it. */
     public Layout layout() {
         return layout;
@@ -116,6 +141,10 @@ public final class SqlSource implements RecordSource {
     }
 
     private String text(int column, ScalarType type) throws SQLException {
+        if (binary(types[column - 1])) {
+            byte[] bytes = rows.getBytes(column);
+            return bytes == null ? "" : Base64.getEncoder().encodeToString(bytes);
+        }
         String text = rows.getString(column);
         if (text == null) {
             return "";

@@ -90,6 +90,28 @@ public class SqlTest {
     }
 
     @Test
+    public void bytesOfAColumnTravelAsBase64() throws Exception {
+        try (Connection connection = open()) {
+            connection.createStatement().execute("create table papers (name text, content bytea)");
+        }
+        List<Column> columns = List.of(
+                new Column("name", "name", ScalarType.STRING, null, false),
+                new Column("content", "content", ScalarType.STRING, null, false));
+        try (SqlSink sink = new SqlSink(SqlTest::open, "papers", columns, List.of(), true)) {
+            sink.write(1, rows("agreement", "AAECAw=="));
+            sink.write(2, rows("nothing", null));
+            sink.write(3, rows("wrong", "=no base64="));
+            Map<Long, String> refused = sink.flush();
+            assertEquals(refused.keySet(), java.util.Set.of(3L));
+            assertTrue(refused.get(3L).contains("content takes bytes"), refused.toString());
+        }
+        try (SqlSource source = new SqlSource(SqlTest::open, "select * from papers order by name", "papers")) {
+            assertEquals(source.next().node().textOf("content"), "AAECAw==");
+            assertEquals(source.next().node().textOf("content"), "");
+        }
+    }
+
+    @Test
     public void onlyTheRecordToBlameIsRefused() throws Exception {
         try (SqlSink sink = new SqlSink(SqlTest::open, "strict_crates", COLUMNS, List.of(), true)) {
             sink.write(1, rows("HC-1", "1", null, null));
