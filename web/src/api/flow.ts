@@ -193,7 +193,8 @@ export function fillKept(fill: Fill | undefined): Partial<Fill> {
 
 /** Returns the paths a fill uses. */
 export function fillPaths(fill: Fill): string[] {
-  return `${fillText(fill)} ${fill.repeat ?? ''} ${fill.when ?? ''}`.match(/\$[\p{L}\p{N}_./@-]+/gu) ?? [];
+  const said = fill.constant !== undefined ? '' : fillText(fill);
+  return `${said} ${fill.when ?? ''}`.match(/\$[\p{L}\p{N}_./@-]+/gu) ?? [];
 }
 
 /** Returns a format in a few words, all its steps. */

@@ -1,8 +1,8 @@
-import { App, Button, Input, Segmented, Select } from 'antd';
+import { App, Input, Segmented, Select } from 'antd';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { api } from '../api/client';
 import { type CallStage as Call, type Fill, type FlowFile, fillKept, freeId, readFill, withFill } from '../api/flow';
-import type { Preview, SheetProposal, SheetRow, SubtreeDifferences, Suggestion } from '../api/types';
+import type { Preview, SheetProposal, SheetRow, SubtreeDifferences } from '../api/types';
 import { FieldName } from '../shared/FieldName';
 import { NONE } from '../shared/none';
 import { type MessageAt, PickMenu } from '../shared/PickMenu';
@@ -10,11 +10,13 @@ import { useKeys } from '../shared/useKeys';
 import { DeliveryForm } from './DeliveryForm';
 import { Differences } from './Differences';
 import css from './flow.module.css';
-import { FillSheet, type Proposal, type Target } from './FillSheet';
+import { FillSheet, type Target } from './FillSheet';
 import { LearnDocument, withoutDocument } from './LearnDocument';
 import { useStageTools, withFix, wrongRows } from './useStageTools';
 import { ReplyPart } from './ReplyPart';
 import { LostFills } from './LostFills';
+import { SuggestButtons } from './SuggestButtons';
+import { useProposals } from './useProposals';
 import { pickPaths, repicked, withChosen, withNextRow, withoutFilledRow } from './pickFills';
 import { useContractId, useContracts, useDatasets, useOperations, useSheet } from './useChoices';
 
@@ -23,7 +25,7 @@ type Show = 'required' | 'filled' | 'all' | 'problems';
 
 /** A Call: its request sheet being filled, then its reply, then its delivery. */
 export function CallStage({
-  flowId, file, stage, number, preview, record, environment, focus, sheet, onSheet, onFocus, onChange, onRecord,
+  flowId, file, stage, number, preview, record, environment, focus, sheet, onSheet, onFocus, onChange, onVariable, onRecord,
 }: {
   flowId: number;
   file: FlowFile;
@@ -38,16 +40,16 @@ export function CallStage({
   onSheet: () => void;
   onFocus: (path: string) => void;
   onChange: (stage: Call) => void;
+  /** Another name for the reply. */
+  onVariable: (name: string) => void;
   onRecord: (record: number) => void;
 }) {
   const { message, modal } = App.useApp();
   const [part, setPart] = useState<Part>('Request');
   const [text, setText] = useState('');
   const [show, setShow] = useState<Show>('all');
-  const [proposals, setProposals] = useState<Map<string, Proposal>>(new Map());
   const [learning, setLearning] = useState<string>();
   const { onTry } = useStageTools(flowId, file, stage.id, record, environment);
-  const [asking, setAsking] = useState(false);
   const search = useRef<HTMLInputElement>(null);
   const contracts = useContracts();
   const datasets = useDatasets();
@@ -78,6 +80,8 @@ export function CallStage({
     problems: (preview?.attention ?? []).filter((a) => a.stage === stage.id).length,
   };
   const change = (fills: Call['fills']) => onChange({ ...stage, fills });
+  const proposed = useProposals(flowId, file, stage, record, environment, 'q', change);
+  const { proposals } = proposed;
   const toggle = (row: SheetRow) => {
     setOpen(row.expanded ? open.filter((p) => p !== row.path) : [...open, row.path]);
     setClosed(row.expanded ? [...closed, row.path] : closed.filter((p) => p !== row.path));
@@ -187,47 +191,22 @@ export function CallStage({
   };
   const changeFill = (fill: Fill) => onChange({ ...stage, fills: withFill(stage.fills, { ...fill, id: fill.id || freeId(stage.fills, 'q') }) });
   const suggest = async () => {
-    setAsking(true);
-    try {
-      const found = await api.post<Suggestion[]>(`/flows/${flowId}/suggestions`, { file, stage: stage.id, record, environment });
-      setProposals(new Map(found.map((s) => [s.target, { target: s.target, fill: { id: '', target: s.target, wire: s.wire, format: s.format }, score: s.score, reason: s.reason }])));
-      setPart('Request');
-      setShow('all');
-      if (found.length === 0) void message.info('Nothing more to suggest: no unused field is like an unfilled one.');
-      else onFocus(rows.find((r) => found.some((s) => s.target === r.path))?.path ?? found[0].target);
-    } catch (e) {
-      void message.error(e instanceof Error ? e.message : String(e));
-    } finally {
-      setAsking(false);
-    }
-  };
-  const accept = (paths: string[]) => {
-    let fills = stage.fills;
-    const left = new Map(proposals);
-    for (const path of paths) {
-      const p = proposals.get(path);
-      if (!p) continue;
-      fills = withFill(fills, { ...p.fill, id: freeId(fills, 'q') });
-      left.delete(path);
-    }
-    setProposals(left);
-    onChange({ ...stage, fills });
-  };
-  const dismiss = (path: string) => {
-    const left = new Map(proposals);
-    left.delete(path);
-    setProposals(left);
+    const found = new Set(await proposed.suggest());
+    setPart('Request');
+    setShow('all');
+    const first = rows.find((r) => found.has(r.path))?.path;
+    if (first) onFocus(first);
   };
   useEffect(() => {
     if (!sheet) return;
     const read = sheet.filter((l) => l.fill);
     setPart('Request');
     setShow('all');
-    setProposals(new Map(read.map((l) => {
+    proposed.show(read.map((l) => {
       const wrong = l.proof?.invalid ? `${l.proof.invalid} samples do not fit` : '';
       const reason = [`line ${l.number} of the sheet`, l.problem, wrong, l.line.remark].filter(Boolean).join('; ');
-      return [String(l.fill?.target), { target: String(l.fill?.target), fill: l.fill as Fill, score: l.problem || wrong ? 0.5 : 1, reason }];
-    })));
+      return { target: String(l.fill?.target), fill: l.fill as Fill, score: l.problem || wrong ? 0.5 : 1, reason };
+    }));
     const unread = sheet.filter((l) => !l.fill && l.line.source);
     modal.info({
       title: `${read.length} of ${sheet.length} lines propose a fill`,
@@ -245,7 +224,6 @@ export function CallStage({
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [sheet]);
   useKeys({ s: () => void suggest(), '/': () => search.current?.focus() });
-  const good = [...proposals.values()].filter((p) => p.score >= 0.6).map((p) => p.target);
 
   return (
     <div className={css.stage}>
@@ -282,9 +260,7 @@ export function CallStage({
               </button>
             ))}
             <span className="grow" />
-            {proposals.size > 0 && good.length > 0 && <Button size="small" type="primary" title="all that score 0.60 or more" onClick={() => accept(good)}>Accept {good.length}</Button>}
-            {proposals.size > 0 && <Button size="small" type="text" onClick={() => setProposals(new Map())}>Dismiss</Button>}
-            <Button size="small" loading={asking} onClick={() => void suggest()}>Suggest{proposals.size > 0 ? ` ${proposals.size}` : ''}</Button>
+            <SuggestButtons proposed={proposed} onSuggest={() => void suggest()} />
           </>
         )}
       </div>
@@ -306,14 +282,14 @@ export function CallStage({
             onFix={(path) => onChange({ ...stage, fills: withFix(stage.fills, preview, path) })}
             onTry={onTry}
             wrong={wrong}
-            onAccept={(path) => accept([path])}
-            onDismiss={dismiss}
+            onAccept={(path) => proposed.accept([path])}
+            onDismiss={proposed.dismiss}
             onRecord={onRecord}
           />
         ) : (
           <p className="dim" style={{ padding: 16 }}>{stage.operation ? 'Reading the contract …' : 'Pick a contract and an operation above; its request then stands here to be filled.'}</p>
         ))}
-      {part === 'Reply' && <ReplyPart flowId={flowId} file={file} environment={environment} stage={stage} preview={preview} onChange={onChange} onTry={onTry} />}
+      {part === 'Reply' && <ReplyPart flowId={flowId} file={file} environment={environment} stage={stage} preview={preview} onChange={onChange} onVariable={onVariable} onTry={onTry} />}
       {part === 'Delivery' && <DeliveryForm stage={stage} onChange={onChange} />}
       {learning && <LearnDocument flowId={flowId} file={file} stage={stage} path={learning} environment={environment} onClose={() => setLearning(undefined)} onDone={(next) => { setLearning(undefined); setOpen([...open, learning]); onChange(next); }} />}
     </div>

@@ -13,7 +13,7 @@ export function ExpressionStrip({ text, onTry, onReplace }: { text: string; onTr
     const timer = setTimeout(() => setSettled(text), 220);
     return () => clearTimeout(timer);
   }, [text]);
-  const told = useQuery({ queryKey: ['expression', settled], queryFn: () => onTry(settled), staleTime: 2_000, gcTime: 10_000, placeholderData: (before) => before });
+  const told = useQuery({ queryKey: ['expression', settled], queryFn: () => onTry(settled), gcTime: 10_000, placeholderData: (before) => before });
   const answer = told.data;
   const hints = (answer?.hints ?? []).filter((h) => text.slice(h.from, h.to) && settled === text);
   const wrong = settled === text && answer?.problem ? wrongPart(text, answer.column ?? 0) : undefined;
@@ -33,7 +33,7 @@ export function ExpressionStrip({ text, onTry, onReplace }: { text: string; onTr
     <div className={css.strip} role="status" aria-label="expression">
       <span className={`mono ${css.stripText}`}>{parts}</span>
       {answer?.problem ? (
-        <span className="bad clip" title={answer.problem}>{answer.problem}</span>
+        <span className="bad" title={answer.problem}>{answer.problem}</span>
       ) : (
         <span className="mono clip" title={answer?.value ?? ''}><span className="faint">= </span>{answer?.value ?? ''}</span>
       )}

@@ -2,8 +2,10 @@ import { useQuery } from '@tanstack/react-query';
 import { Button, Checkbox, Input, Popover, Select } from 'antd';
 import { Link } from 'react-router';
 import { api } from '../api/client';
+import { useState } from 'react';
 import { type Each, type Fill, fillExtras } from '../api/flow';
 import type { CodeTableSummary, Page, Secret } from '../api/types';
+import { ExpressionStrip, type Try } from './ExpressionStrip';
 import css from './flow.module.css';
 import { FormatSteps } from './FormatSteps';
 import { useDatasets } from './useChoices';
@@ -18,10 +20,10 @@ const EMPTY = [
 ];
 
 /** Everything a fill says beside where its value comes from, behind one button in its row. */
-export function FillOptions({ fill, file, open, onOpen, onChange }: { fill: Fill; file?: 'send' | 'write'; open: boolean; onOpen: (open: boolean) => void; onChange: (fill: Fill) => void }) {
+export function FillOptions({ fill, file, open, onOpen, onChange, onTry }: { fill: Fill; file?: 'send' | 'write'; open: boolean; onOpen: (open: boolean) => void; onChange: (fill: Fill) => void; onTry: Try }) {
   const extras = fillExtras(fill);
   return (
-    <Popover trigger="click" placement="bottomRight" open={open} onOpenChange={onOpen} destroyOnHidden title={<span>How <span className="mono">{fill.target.replace(/.*[/}]/, '')}</span> is filled</span>} content={<Body fill={fill} file={file} onChange={onChange} onClose={() => onOpen(false)} />}>
+    <Popover trigger="click" placement="bottomRight" open={open} onOpenChange={onOpen} destroyOnHidden title={<span>How <span className="mono">{fill.target.replace(/.*[/}]/, '')}</span> is filled</span>} content={<Body fill={fill} file={file} onChange={onChange} onTry={onTry} onClose={() => onOpen(false)} />}>
       <Button type="text" size="small" tabIndex={-1} className={css.extras} style={extras.length ? undefined : { flex: 'none' }} aria-label="fill options" title={extras.join(' · ') || 'format, look-up, default, condition  O'} onClick={(e) => e.stopPropagation()}>
         {extras.length ? extras.join(' · ') : '⋯'}
       </Button>
@@ -29,7 +31,8 @@ export function FillOptions({ fill, file, open, onOpen, onChange }: { fill: Fill
   );
 }
 
-function Body({ fill, file, onChange, onClose }: { fill: Fill; file?: 'send' | 'write'; onChange: (fill: Fill) => void; onClose: () => void }) {
+function Body({ fill, file, onChange, onTry, onClose }: { fill: Fill; file?: 'send' | 'write'; onChange: (fill: Fill) => void; onTry: Try; onClose: () => void }) {
+  const [condition, setCondition] = useState<{ of: string; text: string }>();
   const tables = useQuery({ queryKey: ['code-tables', 'choices'], queryFn: () => api.get<Page<CodeTableSummary>>('/code-tables?size=500') });
   const secrets = useQuery({ queryKey: ['secrets'], queryFn: () => api.get<Secret[]>('/secrets') });
   const folders = useDatasets().filter((d) => d.kind === 'folder');
@@ -45,12 +48,21 @@ function Body({ fill, file, onChange, onClose }: { fill: Fill; file?: 'send' | '
   );
   const text = (label: string, help: string, now: string | undefined, keep: (text: string) => void, placeholder: string) =>
     line(label, help, <Input size="small" className="mono" aria-label={label} key={`${label} ${now}`} defaultValue={now} placeholder={placeholder} onBlur={(e) => e.target.value !== (now ?? '') && keep(e.target.value)} onPressEnter={(e) => e.currentTarget.blur()} />);
+  /** A condition: while it is typed what it gives for the sample stands below it. */
+  const test = (label: string, help: string, now: string | undefined, keep: (text: string) => void, placeholder: string) =>
+    line(label, help, (
+      <>
+        <Input size="small" className="mono" aria-label={label} key={`${label} ${now}`} defaultValue={now} placeholder={placeholder} onFocus={(e) => setCondition({ of: label, text: e.target.value })} onChange={(e) => setCondition({ of: label, text: e.target.value })}
+          onBlur={(e) => { setCondition(undefined); if (e.target.value !== (now ?? '')) keep(e.target.value); }} onPressEnter={(e) => e.currentTarget.blur()} />
+        {condition?.of === label && condition.text.trim() && <ExpressionStrip text={condition.text} onTry={onTry} onReplace={(text) => keep(text)} />}
+      </>
+    ));
   return (
     <div className={css.options} onClick={(e) => e.stopPropagation()} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Escape') onClose(); }}>
       {fill.repeat !== undefined && (
         <>
           {text('Each is', 'the name each repeated node has inside', `$${fill.as ?? 'item'}`, (t) => onChange({ ...fill, as: t.replace(/^\$/, '') || 'item' }), '$item')}
-          {text('Only where', 'an expression; only nodes for which it is true', each.where, (where) => setEach({ where: where || undefined }), `$${fill.as ?? 'item'}/kg != '0'`)}
+          {test('Only where', 'an expression; only nodes for which it is true', each.where, (where) => setEach({ where: where || undefined }), `$${fill.as ?? 'item'}/kg != '0'`)}
           {text('In order of', 'paths with commas between; a minus in front for the greatest first', each.order?.map((o) => (o.descending ? '-' : '') + o.by).join(', '), (t) => setEach({ order: t.split(/\s*,\s*/).filter(Boolean).map((by) => (by.startsWith('-') ? { by: by.slice(1), descending: true } : { by })) }), `$${fill.as ?? 'item'}/no`)}
           {text('Grouped by', 'fields with commas between: equal ones become one, its rows are called line', each.groupBy?.join(', '), (t) => setEach({ groupBy: t.split(/\s*,\s*/).filter(Boolean) }), 'crate_no')}
         </>
@@ -77,7 +89,7 @@ function Body({ fill, file, onChange, onClose }: { fill: Fill; file?: 'send' | '
           {fill.whenEmpty?.use === 'default' && <Input size="small" className="mono" aria-label="Default" style={{ width: 110 }} key={fill.whenEmpty.value} defaultValue={fill.whenEmpty.value} onBlur={(e) => onChange({ ...fill, whenEmpty: { use: 'default', value: e.target.value } })} onPressEnter={(e) => e.currentTarget.blur()} />}
         </span>
       ))}
-      {text('Only when', 'an expression; for other records the fill does not count', fill.when, (when) => onChange({ ...fill, when: when || undefined }), "$loan/kind = 'permit'")}
+      {test('Only when', 'an expression; for other records the fill does not count', fill.when, (when) => onChange({ ...fill, when: when || undefined }), "$loan/kind = 'permit'")}
       {!fill.pick && fill.repeat === undefined && line('Instead', 'send a secret, or always nil', (
         <span className="row">
           <Select size="small" allowClear aria-label="Secret" style={{ width: 170 }} placeholder="a secret" value={fill.secret} options={secrets.data?.map((s) => ({ value: s.name }))} onChange={(secret?: string) => onChange(secret ? { id: fill.id, target: fill.target, secret, remark: fill.remark } : { id: fill.id, target: fill.target, constant: '' })} />

@@ -8,7 +8,9 @@ import { ExpressionStrip, type Told } from './ExpressionStrip';
 import { FillCell } from './FillCell';
 import { FillOptions } from './FillOptions';
 import css from './flow.module.css';
+import { pathInside, pathOutside, repeatsAround, sourcesAt } from './repeats';
 import { SourceList } from './SourceList';
+import type { Proposal } from './useProposals';
 import { Wires } from './Wires';
 
 /** One target: a field of a message or a column of a record. */
@@ -27,9 +29,6 @@ export type Target = {
   values: string[];
   filledBelow?: string;
 };
-
-/** A fill somebody or something proposes; nothing of it runs until it is accepted. */
-export type Proposal = { target: string; fill: Fill; score: number; reason: string };
 
 const HEIGHT = 30;
 
@@ -68,9 +67,17 @@ export function FillSheet({
   const at = Math.max(0, targets.findIndex((t) => t.path === focus));
   const list = useVirtualizer({ count: targets.length, getScrollElement: () => scroll.current, estimateSize: () => HEIGHT, overscan: 10 });
   const samples = Object.values(values).reduce((most, v) => Math.max(most, v.fine + v.empty + v.invalid), 0);
-  const used = useMemo(() => new Set(fills.flatMap(fillPaths)), [fills]);
+  const used = useMemo(() => new Set(fills.flatMap((f) => fillPaths(f).flatMap((p) => [p, pathOutside(p, repeatsAround(fills, f.target))]))), [fills]);
   const valueOf = useMemo(() => new Map(sources.flatMap((g) => g.fields.map((f) => [f.wire, f.value] as const))), [sources]);
   const focused = byTarget.get(focus ?? '');
+  const inReach = useMemo(() => sourcesAt(sources, repeatsAround(fills, focus)), [sources, fills, focus]);
+  const take = (path: string, wire: string) => onFill(path, pathInside(wire, repeatsAround(fills, path)));
+  /** The sample's value of a proposed wire; inside a proposed repeat it is that of the first node. */
+  const valueProposed = (proposal: Proposal) => {
+    const around = repeatsAround(fills, proposal.target);
+    for (let need = proposals.get(proposal.needs ?? ''); need; need = proposals.get(need.needs ?? '')) around.push(need.fill);
+    return proposal.fill.constant ?? valueOf.get(pathOutside(proposal.fill.wire ?? '', around));
+  };
 
   const go = (index: number) => {
     const next = targets[Math.max(0, Math.min(targets.length - 1, index))];
@@ -122,15 +129,16 @@ export function FillSheet({
     $: () => targets[at] && edit(targets[at].path, '$'),
     '"': () => targets[at] && edit(targets[at].path, '"'),
   });
+  const foot = editing ? readFill(typed)?.expression !== undefined : proposals.has(focus ?? '');
   useEffect(() => {
     if (focus && at > 0) list.scrollToIndex(at);
-    // the row is brought into view when it is chosen from elsewhere
+    // the row is brought into view when it is chosen from elsewhere, or when what stands below takes room
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [focus]);
+  }, [focus, foot]);
 
   return (
     <div ref={box} className={css.fillArea}>
-      <SourceList groups={sources} used={used} focus={new Set(focused ? fillPaths(focused) : [])} onPick={(wire) => targets[at] && onFill(targets[at].path, wire)} />
+      <SourceList groups={inReach} used={used} focus={new Set(focused ? fillPaths(focused) : [])} onPick={(wire) => targets[at] && take(targets[at].path, wire)} />
       <div data-gutter className={css.gutter} />
       <div className={css.sheet} role="grid" aria-label={heading}>
         <div className={`${css.fillRow} ${css.fillHead}`}>
@@ -170,7 +178,7 @@ export function FillSheet({
                     e.preventDefault();
                     setDropOn(undefined);
                     onFocus(target.path);
-                    onFill(target.path, e.dataTransfer.getData('text/plain'));
+                    take(target.path, e.dataTransfer.getData('text/plain'));
                   }}
                 >
                   {target.fillable || fill ? <span className={`${css.status} ${status}`} /> : <span />}
@@ -179,7 +187,7 @@ export function FillSheet({
                     {editing?.path === target.path ? (
                       <FillCell
                         start={editing.start}
-                        sources={sources}
+                        sources={inReach}
                         values={target.values}
                         onText={setTyped}
                         onLeave={() => setEditing(undefined)}
@@ -195,7 +203,7 @@ export function FillSheet({
                         {value?.fix && value.invalid > 0 ? (
                           <button type="button" className={css.fix} title={`${value.fix.label}: mends ${value.fix.mends} of ${value.fix.of} values that do not fit  F`} onClick={(e) => { e.stopPropagation(); onFix(target.path); }}>{value.fix.label} · {value.fix.mends}</button>
                         ) : null}
-                        <FillOptions fill={fill} file={target.file} open={options === target.path} onOpen={(open) => setOptions(open ? target.path : undefined)} onChange={onChangeFill} />
+                        <FillOptions fill={fill} file={target.file} open={options === target.path} onOpen={(open) => setOptions(open ? target.path : undefined)} onChange={onChangeFill} onTry={(text) => onTry(text, target.path)} />
                         {!target.fillable && target.action}
                       </>
                     ) : suggestion ? (
@@ -214,13 +222,13 @@ export function FillSheet({
                     ) : (
                       <>
                         {target.action}
-                        {found?.pick && <FillOptions fill={found} open={options === target.path} onOpen={(open) => setOptions(open ? target.path : undefined)} onChange={onChangeFill} />}
+                        {found?.pick && <FillOptions fill={found} open={options === target.path} onOpen={(open) => setOptions(open ? target.path : undefined)} onChange={onChangeFill} onTry={(text) => onTry(text, target.path)} />}
                         <span className="dim clip">{target.filledBelow}{target.repeats ? (isOn ? ' · Enter: for each' : ' · repeats') : target.subtree && isOn ? ' · Enter: all from one place' : ''}</span>
                       </>
                     )}
                   </span>
                   {suggestion && !fill ? (
-                    <span className="mono clip faint" title="what the suggestion would give, before its format">{suggestion.fill.constant ?? valueOf.get(suggestion.fill.wire ?? '')}</span>
+                    <span className="mono clip faint" title="what the suggestion would give, before its format">{valueProposed(suggestion)}</span>
                   ) : (
                     <span className={`mono clip ${value?.problem || wrong.has(target.path) ? 'bad' : ''}`} title={value?.problem ? `${value.value} ${value.problem}` : (wrong.get(target.path) ?? value?.value)}>
                       {value?.value}
@@ -234,15 +242,15 @@ export function FillSheet({
           </div>
           {targets.length === 0 && <p className="dim" style={{ padding: 14 }}>No field fits what is looked for.</p>}
         </div>
+        {editing && readFill(typed)?.expression !== undefined ? (
+          <ExpressionStrip text={typed} onTry={(text) => onTry(text, editing.path)} onReplace={(text) => { setEditing({ path: editing.path, start: text }); setTyped(text); }} />
+        ) : proposals.has(focus ?? '') && (
+          <div className={css.why}>
+            <span className="mono">{fillShown((proposals.get(focus ?? '') as Proposal).fill)}</span> suggested: {proposals.get(focus ?? '')?.reason} <kbd>Tab</kbd> accept <kbd>X</kbd> dismiss
+          </div>
+        )}
       </div>
-      {editing && readFill(typed)?.expression !== undefined ? (
-        <ExpressionStrip text={typed} onTry={(text) => onTry(text, editing.path)} onReplace={(text) => { setEditing({ path: editing.path, start: text }); setTyped(text); }} />
-      ) : proposals.has(focus ?? '') && (
-        <div className={css.why}>
-          <span className="mono">{fillShown((proposals.get(focus ?? '') as Proposal).fill)}</span> suggested: {proposals.get(focus ?? '')?.reason} <kbd>Tab</kbd> accept <kbd>X</kbd> dismiss
-        </div>
-      )}
-      <Wires box={box} fills={fills} focus={focus} version={`${targets.length} ${sources.length} ${at}`} />
+      <Wires box={box} fills={fills} focus={focus} version={`${targets.length} ${inReach.length} ${at}`} />
     </div>
   );
 }

@@ -17,6 +17,7 @@ import { ProofLine } from './ProofLine';
 import { ReadStage } from './ReadStage';
 import { SamplePane } from './SamplePane';
 import { useDraft } from './useDraft';
+import { withVariable } from './variables';
 import { type Samples, useProof } from './useProof';
 import { withFix } from './useStageTools';
 import { WriteStage } from './WriteStage';
@@ -79,6 +80,10 @@ function Editor({ flow }: { flow: Flow }) {
     setSearch({ stage: next }, { replace: true });
   };
   const change = useCallback((next: Stage) => draft.change((f) => withStage(f, next.id, () => next)), [draft]);
+  const onVariable = (name: string) => {
+    if (stages.some((s) => 'as' in s && s.as === name) || name === 'run') void message.error(`There is a $${name} already; choose another name.`);
+    else draft.change((f) => withVariable(f, stage.id, name));
+  };
   const fixField = (path: string) => {
     if (stage.verb === 'Call' || stage.verb === 'Write') change({ ...stage, fills: withFix(stage.fills, shown, path) });
   };
@@ -201,12 +206,14 @@ function Editor({ flow }: { flow: Flow }) {
     '[': () => setRecord((n) => Math.max(1, n - 1)),
     ']': () => setRecord((n) => Math.min(Math.max(1, total), n + 1)),
     'Ctrl+Enter': () => void callSample(),
-    'Ctrl+z': draft.undo,
+    'Ctrl+z': () => void draft.undo(),
     'Ctrl+y': draft.redo,
     'Ctrl+Shift+z': draft.redo,
     r: () => run(0),
+    // the keys of the page work again once a field is left
+    Escape: () => { if (document.activeElement instanceof HTMLElement) document.activeElement.blur(); },
     ...Object.fromEntries(file.stages.slice(0, 9).map((s, i) => [String(i + 1), () => choose(s.id)])),
-  }, ['Ctrl+Enter']);
+  }, ['Ctrl+Enter', 'Escape']);
 
   const saved = { saved: 'Saved', saving: 'Saving …', changed: 'Saving …', failed: 'Not saved', conflict: 'Not saved' }[draft.saving];
   const last = flow.lastRun;
@@ -235,9 +242,9 @@ function Editor({ flow }: { flow: Flow }) {
         <SidePane name="outline" side="left" start={205} min={150} max={360}>
           <Outline file={file} chosen={stage.id} lastRun={last} attention={attention} onChoose={choose} onAdd={add} />
         </SidePane>
-        {stage.verb === 'Read' && <ReadStage stage={stage} number={number} onChange={change} />}
-        {stage.verb === 'Call' && <CallStage flowId={flow.id} file={file} stage={stage} number={number} preview={shown} record={record} environment={environment} focus={focus} sheet={sheet} onSheet={() => setSheet(undefined)} onFocus={setFocus} onChange={change} onRecord={setRecord} />}
-        {stage.verb === 'Map' && <MapStage key={stage.id} stage={stage} number={number} preview={shown} onChange={change} onRemove={() => removeStage(stage.id)} />}
+        {stage.verb === 'Read' && <ReadStage stage={stage} number={number} onChange={change} onVariable={onVariable} />}
+        {stage.verb === 'Call' && <CallStage flowId={flow.id} file={file} stage={stage} number={number} preview={shown} record={record} environment={environment} focus={focus} sheet={sheet} onSheet={() => setSheet(undefined)} onFocus={setFocus} onChange={change} onVariable={onVariable} onRecord={setRecord} />}
+        {stage.verb === 'Map' && <MapStage key={stage.id} stage={stage} number={number} preview={shown} onChange={change} onVariable={onVariable} onRemove={() => removeStage(stage.id)} />}
         {stage.verb === 'Write' && <WriteStage flowId={flow.id} file={file} stage={stage} call={call} number={number} preview={shown} record={record} environment={environment} focus={focus} onFocus={setFocus} onChange={change} onFile={(next) => draft.change(() => next)} onRemove={file.stages.filter((s) => s.verb === 'Write').length > 1 || call?.rejects?.id === stage.id ? () => removeStage(stage.id) : undefined} onRecord={setRecord} />}
         <SidePane name="sample" side="right" start={290} min={200} max={640}>
           <SamplePane preview={shown} verb={stage.verb} columns={stage.verb === 'Write' ? (stage.document ? ['document'] : stage.columns.map((c) => c.name)) : []} variable={read?.as ?? 'record'} record={record} calling={calling} onRecord={setRecord} onCall={() => void callSample()} onFix={fixField} onField={setFocus} />

@@ -11,7 +11,7 @@ const START: Record<Map_['language'], (input: string) => string> = {
 };
 
 /** A whole message made by XSLT or XQuery, with what it makes of the sample beside it. */
-export function MapStage({ stage, number, preview, onChange, onRemove }: { stage: Map_; number: number; preview: Preview | undefined; onChange: (stage: Map_) => void; onRemove: () => void }) {
+export function MapStage({ stage, number, preview, onChange, onVariable, onRemove }: { stage: Map_; number: number; preview: Preview | undefined; onChange: (stage: Map_) => void; onVariable: (name: string) => void; onRemove: () => void }) {
   const [text, setText] = useState(stage.text);
   const area = useRef<HTMLTextAreaElement>(null);
   const latest = useRef(stage);
@@ -44,7 +44,7 @@ export function MapStage({ stage, number, preview, onChange, onRemove }: { stage
         <span className="dim">of</span>
         <Select size="small" className="mono" aria-label="Input" style={{ minWidth: 90 }} value={input} options={variables.map((v) => ({ value: v, label: `$${v}` }))} onChange={(v) => onChange({ ...stage, input: v })} />
         <span className="dim">makes</span>
-        <Input size="small" className="mono" prefix="$" aria-label="Result variable" style={{ width: 130 }} key={stage.as} defaultValue={stage.as} onBlur={(e) => /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) && e.target.value !== stage.as && onChange({ ...stage, as: e.target.value })} />
+        <Input size="small" className="mono" prefix="$" aria-label="Result variable" style={{ width: 130 }} key={stage.as} defaultValue={stage.as} onBlur={(e) => /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) && e.target.value !== stage.as && onVariable(e.target.value)} />
         <span className="grow" />
         <Button size="small" onClick={onRemove}>Remove</Button>
       </div>

@@ -5,7 +5,7 @@ import css from './flow.module.css';
 import { useDatasets } from './useChoices';
 
 /** Where records come from, the name they have in the flow, and their layout. */
-export function ReadStage({ stage, number, onChange }: { stage: Read; number: number; onChange: (stage: Read) => void }) {
+export function ReadStage({ stage, number, onChange, onVariable }: { stage: Read; number: number; onChange: (stage: Read) => void; onVariable: (name: string) => void }) {
   const datasets = useDatasets();
   const chosen = datasets.find((d) => d.name === stage.dataset);
   const columns = (chosen?.columns ?? []) as Column[];
@@ -19,8 +19,8 @@ export function ReadStage({ stage, number, onChange }: { stage: Read; number: nu
             {chosen && <Link to={`/datasets/${chosen.id}`}>look at it</Link>}
           </span>
         </Form.Item>
-        <Form.Item label="Each record is" extra="The name expressions and wires reach it by.">
-          <Input className="mono" prefix="$" style={{ width: 280 }} key={stage.as} defaultValue={stage.as} onBlur={(e) => /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) && e.target.value !== stage.as && onChange({ ...stage, as: e.target.value })} />
+        <Form.Item label="Each record is" extra="The name expressions and wires reach it by; another name is taken everywhere.">
+          <Input className="mono" prefix="$" style={{ width: 280 }} key={stage.as} defaultValue={stage.as} onBlur={(e) => /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) && e.target.value !== stage.as && onVariable(e.target.value)} />
         </Form.Item>
         <Form.Item label="Business key" extra="Shown for every record in the ledger.">
           <Select showSearch allowClear className="mono" style={{ width: 280 }} placeholder="none" value={stage.key || undefined} onChange={(key?: string) => onChange({ ...stage, key })} options={columns.map((c) => ({ value: `$${stage.as}/${c.name}` }))} />

@@ -9,7 +9,7 @@ import { withDocument, withoutDocument } from './LearnDocument';
 import { useContractId } from './useChoices';
 
 /** The reply: its name in the flow, when it counts as failed, its fields, and the documents some of them hold. */
-export function ReplyPart({ flowId, file, environment, stage, preview, onChange, onTry }: { flowId: number; file: FlowFile; environment: string; stage: CallStage; preview: Preview | undefined; onChange: (stage: CallStage) => void; onTry: Try }) {
+export function ReplyPart({ flowId, file, environment, stage, preview, onChange, onVariable, onTry }: { flowId: number; file: FlowFile; environment: string; stage: CallStage; preview: Preview | undefined; onChange: (stage: CallStage) => void; onVariable: (name: string) => void; onTry: Try }) {
   const { message, modal } = App.useApp();
   const contract = useContractId(stage);
   const [typed, setTyped] = useState<string>();
@@ -37,7 +37,7 @@ export function ReplyPart({ flowId, file, environment, stage, preview, onChange,
         <label className="row">
           Later stages know the reply as <span className="mono">$</span>
           <Input size="small" className="mono" style={{ width: 160 }} defaultValue={stage.as} key={stage.as} aria-label="Reply variable"
-            onBlur={(e) => /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) && e.target.value !== stage.as && onChange({ ...stage, as: e.target.value })} />
+            onBlur={(e) => /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) && e.target.value !== stage.as && onVariable(e.target.value)} />
         </label>
         <h3 style={{ fontSize: 13, margin: '12px 0 4px' }}>Counts as failed when …</h3>
         {conditions.map((c) => (

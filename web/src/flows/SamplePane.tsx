@@ -27,6 +27,11 @@ export function SamplePane({
   const bad = Object.entries(preview?.fields ?? {}).filter(([, v]) => v.problem);
   const fixable = Object.entries(preview?.fields ?? {}).filter(([, v]) => v.fix);
   const name = (path: string) => path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('}')) + 1);
+  /** Two fields of one name are told apart by what is above them. */
+  const told = (path: string) => {
+    const above = path.slice(0, Math.max(path.lastIndexOf('/{'), 0));
+    return above && bad.filter(([other]) => name(other) === name(path)).length > 1 ? `${name(above)}/${name(path)}` : name(path);
+  };
   const marks = new Set(bad.map(([path]) => name(path)));
   const kept = preview?.kept;
   const total = preview?.records ?? 0;
@@ -37,7 +42,7 @@ export function SamplePane({
         <span className="dim mono clip">${variable}</span>
         <span className="grow" />
         <Button size="small" aria-label="previous record" disabled={record <= 1} onClick={() => onRecord(record - 1)}>‹</Button>
-        <InputNumber size="small" aria-label="sample record" min={1} max={Math.max(1, Math.min(total, 1000))} value={record} controls={false} style={{ width: 46 }} onChange={(n) => n && onRecord(n)} />
+        <InputNumber size="small" aria-label="sample record" min={1} max={Math.max(1, total)} value={record} controls={false} style={{ width: total > 9999 ? 64 : 46 }} onChange={(n) => n && onRecord(n)} />
         <span className="dim">of {total}</span>
         <Button size="small" aria-label="next record" disabled={record >= total} onClick={() => onRecord(record + 1)}>›</Button>
       </div>
@@ -92,7 +97,7 @@ export function SamplePane({
       {(bad.length > 0 || fixable.length > 0) && (
         <div className={css.problems}>
           {bad.slice(0, 4).map(([path, v]) => (
-            <div key={path}><button type="button" className="linkish bad" onClick={() => onField(path)}><b>{name(path)}</b></button> {v.value && `“${v.value}” `}{v.problem}</div>
+            <div key={path}><button type="button" className="linkish bad" onClick={() => onField(path)}><b>{told(path)}</b></button> {v.value && `“${v.value}” `}{v.problem}</div>
           ))}
           {fixable.map(([path, v]) => v.fix && (
             <div key={`fix ${path}`}>

@@ -1,5 +1,6 @@
 import { type RefObject, useEffect, useState } from 'react';
-import type { Fill } from '../api/flow';
+import { type Fill, fillPaths } from '../api/flow';
+import { pathOutside, repeatsAround } from './repeats';
 
 type Curve = { id: string; path: string; strong: boolean };
 
@@ -25,9 +26,9 @@ export function Wires({ box, fills, focus, version }: { box: RefObject<HTMLDivEl
         for (const fill of fills) {
           const target = targets.get(fill.target);
           if (!target || !inView(target)) continue;
-          const names = fill.wire ? [fill.wire] : (`${fill.expression ?? ''} ${fill.repeat ?? ''}`.match(/\$[\p{L}\p{N}_./@-]+/gu) ?? []);
-          for (const name of new Set(names)) {
-            const source = sources.get(name);
+          for (const name of new Set(fillPaths(fill))) {
+            // what is reached inside a repeat starts, seen from outside, at the nodes it repeats for
+            const source = sources.get(name) ?? sources.get(pathOutside(name, repeatsAround(fills, fill.target)));
             if (!source || !inView(source)) continue;
             const x1 = gutter.left - at.left;
             const x2 = gutter.right - at.left;

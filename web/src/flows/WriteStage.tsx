@@ -1,17 +1,19 @@
 import { App, Button, Checkbox, Dropdown, Input, Select } from 'antd';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { api } from '../api/client';
 import { allStages, type CallStage, type Column, type Fill, type FlowFile, fillKept, freeId, type Group, readFill, withFill, withStage, type WriteStage as Write } from '../api/flow';
 import type { EverythingMade, Preview } from '../api/types';
 import { NewDataset } from '../datasets/DatasetList';
 import css from './flow.module.css';
 import { NONE } from '../shared/none';
-import { FillSheet, type Proposal, type Target } from './FillSheet';
+import { FillSheet, type Target } from './FillSheet';
+import { SuggestButtons } from './SuggestButtons';
+import { useProposals } from './useProposals';
+import { useKeys } from '../shared/useKeys';
 import { useStageTools, withFix, wrongRows } from './useStageTools';
 import { useDatasets, useSheet } from './useChoices';
 
 const TYPES = ['string', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'time'].map((t) => ({ value: t }));
-const NO_PROPOSALS = new Map<string, Proposal>();
 
 /** Where records go: what becomes a row, its columns and what fills them. */
 export function WriteStage({
@@ -34,12 +36,26 @@ export function WriteStage({
 }) {
   const { message } = App.useApp();
   const [adding, setAdding] = useState(false);
+  const [text, setText] = useState('');
+  const [onlyProblems, setOnlyProblems] = useState(false);
+  const search = useRef<HTMLInputElement>(null);
+  const proposed = useProposals(flowId, file, stage, record, environment, 'w', (fills) => onChange({ ...stage, fills }));
   const { onTry } = useStageTools(flowId, file, stage.id, record, environment);
   const isRejects = call?.rejects?.id === stage.id;
   const datasets = useDatasets();
   const reply = useSheet(call, 'reply')?.rows ?? [];
   const target = datasets.find((d) => d.name === stage.dataset);
   const isTable = target?.kind === 'table';
+  const attention = new Set((preview?.attention ?? []).filter((a) => a.stage === stage.id && a.field).map((a) => a.field));
+  const suggest = async () => {
+    const found = await proposed.suggest();
+    setOnlyProblems(false);
+    const first = stage.columns.find((c) => found.includes(c.name));
+    if (first) onFocus(first.name);
+  };
+  useKeys({ s: () => void suggest(), '/': () => search.current?.focus() });
+  /** Columns the dataset has and the record does not: nobody types them again. */
+  const missing = (stage.document ? [] : ((target?.columns ?? []) as Column[])).filter((c) => !stage.columns.some((o) => o.name === c.name));
   const rowChoices = useMemo(() => {
     const wire = (path: string): string => {
       const row = reply.find((r) => r.path === path);
@@ -59,7 +75,8 @@ export function WriteStage({
   };
   const drop = (name: string) =>
     onChange({ ...stage, columns: stage.columns.filter((c) => c.name !== name), fills: stage.fills.filter((f) => f.target !== name), keys: stage.keys.filter((k) => k !== name) });
-  const targets: Target[] = stage.columns.map((column) => ({
+  const shown = stage.columns.filter((c) => c.name.toLowerCase().includes(text.trim().toLowerCase()) && (!onlyProblems || attention.has(c.name)));
+  const targets: Target[] = shown.map((column) => ({
     path: column.name,
     search: column.name,
     fillable: true,
@@ -130,9 +147,11 @@ export function WriteStage({
           onChange={(name: string) => {
             if (name === '\u0000new') setAdding(true);
             else {
-              const kind = datasets.find((d) => d.name === name)?.kind;
+              const chosen = datasets.find((d) => d.name === name);
+              const kind = chosen?.kind;
               const document = kind === 'json' || kind === 'xml' ? kind : undefined;
-              onChange({ ...stage, dataset: name, mode: kind === 'table' ? 'insert' : 'replace', document });
+              const columns = stage.columns.length === 0 && !document ? ((chosen?.columns ?? []) as Column[]) : stage.columns;
+              onChange({ ...stage, dataset: name, mode: kind === 'table' ? 'insert' : 'replace', document, columns });
             }
           }}
           options={[...datasets.filter((d) => d.kind !== 'query' && d.kind !== 'folder').map((d) => ({ value: d.name, label: `${d.name} · ${d.kind === 'table' ? 'table' : d.kind.toUpperCase()}` })), { value: '\u0000new', label: 'add a file or table …' }]} />
@@ -145,14 +164,18 @@ export function WriteStage({
         {stage.document ? (
           <span className="dim clip">one {stage.document.toUpperCase()} document a record{(stage.groups ?? []).map((g) => ` · ${g.name} for each ${g.repeat}`).join('')}</span>
         ) : !isRejects && (
-          <Select size="small" aria-label="One row for each" style={{ width: 230 }} value={stage.rows ?? ''} onChange={(rows) => onChange({ ...stage, rows })} options={[{ value: '', label: 'one row per reply' }, ...rowChoices]} />
+          <Select size="small" aria-label="One row for each" popupMatchSelectWidth={false} style={{ width: 150 }} value={stage.rows ?? ''} onChange={(rows) => onChange({ ...stage, rows })} options={[{ value: '', label: 'one row per reply' }, ...rowChoices]} />
         )}
+        {stage.columns.length > 0 && <Input ref={search as never} size="small" allowClear placeholder="Find a column  /" style={{ width: 124, flex: 'none' }} value={text} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => (e.key === 'Enter' || e.key === 'Escape') && e.currentTarget.blur()} />}
+        {(attention.size > 0 || onlyProblems) && <button type="button" className={`${css.filter} ${onlyProblems ? css.filterOn : ''} bad`} onClick={() => setOnlyProblems(!onlyProblems)}>Problems {attention.size}</button>}
         <span className="grow" />
-        <Button size="small" onClick={() => addColumn()}>Add a column</Button>
-        {!isRejects && (
-          <Dropdown.Button size="small" type={stage.columns.length ? 'default' : 'primary'} onClick={() => void everything(stage.document ? 'nested' : 'rows')}
+        {missing.length > 0 && stage.columns.length > 0 && proposed.proposals.size === 0 && <Button size="small" type="text" title={missing.map((c) => c.name).join(', ')} onClick={() => onChange({ ...stage, columns: [...stage.columns, ...missing] })}>Take {missing.length} more of {stage.dataset}</Button>}
+        {stage.columns.length > 0 && !stage.document && <SuggestButtons proposed={proposed} onSuggest={() => void suggest()} />}
+        {proposed.proposals.size === 0 && <Button size="small" onClick={() => addColumn()}>Add a column</Button>}
+        {!isRejects && proposed.proposals.size === 0 && (
+          <Dropdown.Button size="small" title="Make a record of everything" type={stage.columns.length ? 'default' : 'primary'} onClick={() => void everything(stage.document ? 'nested' : 'rows')}
             menu={{ items: [{ key: 'rows', label: 'One table' }, { key: 'tables', label: 'Related tables: a key made for each row' }, { key: 'nested', label: 'One nested document' }], onClick: ({ key }) => void everything(key as 'rows') }}>
-            Make a record of everything
+            {stage.columns.length ? 'Everything' : 'Make a record of everything'}
           </Dropdown.Button>
         )}
       </div>
@@ -165,7 +188,7 @@ export function WriteStage({
           fills={stage.fills}
           values={preview?.fields ?? {}}
           sources={preview?.sources ?? NONE}
-          proposals={NO_PROPOSALS}
+          proposals={proposed.proposals}
           focus={focus}
           onFocus={onFocus}
           onFill={fill}
@@ -173,8 +196,8 @@ export function WriteStage({
           onFix={(path) => onChange({ ...stage, fills: withFix(stage.fills, preview, path) })}
           onTry={onTry}
           wrong={wrongRows(preview, stage.id)}
-          onAccept={() => undefined}
-          onDismiss={() => undefined}
+          onAccept={(path) => proposed.accept([path])}
+          onDismiss={proposed.dismiss}
           onRecord={onRecord}
         />
       )}

@@ -4,7 +4,10 @@ import type { Flow, FlowFile } from '../api/flow';
 
 export type Saving = 'saved' | 'saving' | 'changed' | 'failed' | 'conflict';
 
-/** The flow as it is edited: saved by itself shortly after each change, with undo and redo of the whole history. */
+/**
+ * The flow as it is edited: saved by itself shortly after each change. Undo goes back through everything done here and
+ * then through the revisions saved before.
+ */
 export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
   const [history, setHistory] = useState<{ files: FlowFile[]; at: number }>({ files: [flow.file], at: 0 });
   const [saving, setSaving] = useState<Saving>('saved');
@@ -12,6 +15,7 @@ export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
   const revision = useRef(flow.revision);
   const saved = useRef(flow.file);
   const busy = useRef(false);
+  const oldest = useRef(flow.revision);
   const file = history.files[history.at];
   const latest = useRef(file);
   latest.current = file;
@@ -53,11 +57,26 @@ export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
     setHistory((h) => {
       const next = edit(h.files[h.at]);
       if (next === h.files[h.at]) return h;
-      const files = [...h.files.slice(Math.max(0, h.at - 200), h.at + 1), next];
+      const files = [...h.files.slice(0, h.at + 1), next];
       return { files, at: files.length - 1 };
     });
   }, []);
-  const undo = useCallback(() => setHistory((h) => ({ ...h, at: Math.max(0, h.at - 1) })), []);
+  const start = history.at === 0;
+  const undo = useCallback(async () => {
+    if (!start) {
+      setHistory((h) => ({ ...h, at: Math.max(0, h.at - 1) }));
+      return;
+    }
+    while (oldest.current > 1) {
+      const before = await api.get<FlowFile>(`/flows/${flow.id}/revisions/${oldest.current - 1}`).catch(() => undefined);
+      if (!before) return;
+      oldest.current -= 1;
+      // a revision that says the same, as after an undo that was saved, is no step
+      if (JSON.stringify(before) === JSON.stringify(latest.current)) continue;
+      setHistory((h) => ({ files: [before, ...h.files], at: 0 }));
+      return;
+    }
+  }, [start, flow.id]);
   const redo = useCallback(() => setHistory((h) => ({ ...h, at: Math.min(h.files.length - 1, h.at + 1) })), []);
   const overwrite = useCallback(() => {
     revision.current = Number(problem?.body.revision ?? revision.current);

@@ -29,6 +29,7 @@ const KEYS: [string, [string, string][]][] = [
       ['Ctrl C, Ctrl V', 'copy a fill, paste it into another row'],
       ['Delete', 'clear the fill'],
       ['/', 'find a field'],
+      ['Esc', 'leave a field, so that keys work again'],
       ['[ ]', 'previous, next sample record'],
       ['Ctrl Enter', 'call the service for the sample'],
       ['1 2 3', 'go to a stage'],

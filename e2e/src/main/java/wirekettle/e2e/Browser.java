@@ -11,17 +11,18 @@ import org.openqa.selenium.JavascriptExecutor;
 import org.openqa.selenium.Keys;
 import org.openqa.selenium.OutputType;
 import org.openqa.selenium.StaleElementReferenceException;
+import org.openqa.selenium.WebDriver;
 import org.openqa.selenium.WebElement;
 import org.openqa.selenium.chrome.ChromeDriver;
 import org.openqa.selenium.chrome.ChromeDriverService;
 import org.openqa.selenium.chrome.ChromeOptions;
+import org.openqa.selenium.support.ui.FluentWait;
 import org.openqa.selenium.support.ui.WebDriverWait;
 
 /** Headless Chromium on one product, with waits instead of pauses. */
 public final class Browser implements AutoCloseable {
     private final String address;
     private final ChromeDriver driver;
-    private final WebDriverWait wait;
 
     /** Opens a browser; downloads go to {@code downloads}. */
     public Browser(String address, Path downloads) {
@@ -52,7 +53,11 @@ public final class Browser implements AutoCloseable {
         driver.executeCdpCommand(
                 "Emulation.setDeviceMetricsOverride",
                 java.util.Map.of("width", 1280, "height", 800, "deviceScaleFactor", 1, "mobile", false));
-        wait = new WebDriverWait(driver, Duration.ofSeconds(30), Duration.ofMillis(100));
+    }
+
+    private FluentWait<WebDriver> waiting(String what) {
+        return new WebDriverWait(driver, Duration.ofSeconds(30), Duration.ofMillis(100))
+                .withMessage("waiting " + what + " on " + driver.getCurrentUrl());
     }
 
     /** Opens a path of the product. */
@@ -83,45 +88,39 @@ public final class Browser implements AutoCloseable {
     }
 
     private WebElement shown(By by, String what) {
-        return wait.withMessage("waiting for " + what + " on " + driver.getCurrentUrl())
-                .until(d -> {
-                    List<WebElement> all = d.findElements(by);
-                    try {
-                        return all.stream()
-                                .filter(WebElement::isDisplayed)
-                                .findFirst()
-                                .orElse(null);
-                    } catch (StaleElementReferenceException e) {
-                        return null;
-                    }
-                });
+        return waiting("for " + what).until(d -> {
+            List<WebElement> all = d.findElements(by);
+            try {
+                return all.stream().filter(WebElement::isDisplayed).findFirst().orElse(null);
+            } catch (StaleElementReferenceException e) {
+                return null;
+            }
+        });
     }
 
     /** Waits for a condition. */
     public void until(String what, java.util.function.BooleanSupplier condition) {
-        wait.withMessage("waiting until " + what + " on " + driver.getCurrentUrl())
-                .until(d -> {
-                    try {
-                        return condition.getAsBoolean();
-                    } catch (StaleElementReferenceException e) {
-                        return false;
-                    }
-                });
+        waiting("until " + what).until(d -> {
+            try {
+                return condition.getAsBoolean();
+            } catch (StaleElementReferenceException e) {
+                return false;
+            }
+        });
     }
 
     /** Waits for the row of a fill sheet whose target ends with a name, and returns it. */
     public WebElement row(String field) {
-        return wait.withMessage("waiting for row " + field + " on " + driver.getCurrentUrl())
-                .until(d -> {
-                    try {
-                        return d.findElements(By.cssSelector("[role=row][data-target]")).stream()
-                                .filter(r -> r.getAttribute("data-target").endsWith(field))
-                                .findFirst()
-                                .orElse(null);
-                    } catch (StaleElementReferenceException e) {
-                        return null;
-                    }
-                });
+        return waiting("for row " + field).until(d -> {
+            try {
+                return d.findElements(By.cssSelector("[role=row][data-target]")).stream()
+                        .filter(r -> r.getAttribute("data-target").endsWith(field))
+                        .findFirst()
+                        .orElse(null);
+            } catch (StaleElementReferenceException e) {
+                return null;
+            }
+        });
     }
 
     /** Waits until a row of a fill sheet shows a text. */
@@ -148,8 +147,12 @@ public final class Browser implements AutoCloseable {
         });
     }
 
-    private static boolean clicked(WebElement element) {
+    /** A click on what is still moving can go past it: it waits, and is tried again. */
+    private boolean clicked(WebElement element) {
         try {
+            if (!still()) {
+                return false;
+            }
             element.click();
             return true;
         } catch (org.openqa.selenium.WebDriverException e) {
@@ -159,7 +162,7 @@ public final class Browser implements AutoCloseable {
 
     /** Presses keys, wherever the focus is; what had it may be closing, then whatever gets it next. */
     public void keys(CharSequence... keys) {
-        wait.withMessage("waiting for something that takes keys on " + driver.getCurrentUrl())
+        waiting("for something that takes keys")
                 .ignoring(StaleElementReferenceException.class, ElementNotInteractableException.class)
                 .until(d -> {
                     d.switchTo().activeElement().sendKeys(keys);
@@ -169,7 +172,8 @@ public final class Browser implements AutoCloseable {
 
     /** Picks an option by text in the open list of a select found by its label. */
     public void choose(String label, String option) {
-        WebElement input = wait.until(d -> d.findElement(By.cssSelector("[aria-label='" + label + "']")));
+        WebElement input = waiting("for the select " + label)
+                .until(d -> d.findElement(By.cssSelector("[aria-label='" + label + "']")));
         until(
                 "opened " + label,
                 () -> clicked(
@@ -203,11 +207,12 @@ public final class Browser implements AutoCloseable {
 
     /** Waits until nothing on the page moves any more. */
     public void settle() {
-        until(
-                "nothing moves",
-                () -> Boolean.TRUE.equals(
-                        script(
-                                "return document.getAnimations().every(a => a.playState !== 'running' || a.effect.getTiming().iterations === Infinity)")));
+        until("nothing moves", this::still);
+    }
+
+    private boolean still() {
+        return Boolean.TRUE.equals(script("return document.getAnimations().every("
+                + "a => a.playState !== 'running' || a.effect.getTiming().iterations === Infinity)"));
     }
 
     /** Saves a picture of the page. */

@@ -101,10 +101,16 @@ public final class Expressions {
             String bound = "(?s).*\\b(for|let|some|every|function)\\b.*\\$" + Pattern.quote(name) + "(?![\\w.-]).*";
             if (!bare.matches(bound)) {
                 throw new ExpressionProblem(
-                        "$" + name + " is not known here; in reach are $" + String.join(", $", declared), 0);
+                        "$" + name + " is not known here; in reach are $" + String.join(", $", declared),
+                        expression.indexOf("$" + name) + 1);
             }
         }
-        XPathExecutable executable = compiled(() -> compiler.compile(expression));
+        XPathExecutable executable;
+        try {
+            executable = compiled(() -> compiler.compile(expression));
+        } catch (ExpressionProblem e) {
+            throw EngineWords.located(e, expression);
+        }
         List<String> needed = new ArrayList<>(used);
         needed.retainAll(declared);
         return new Compiled(executable, needed);
@@ -157,11 +163,7 @@ public final class Expressions {
         if (e.getCause() instanceof XPathException cause && cause.getLocator() != null) {
             column = Math.max(0, cause.getLocator().getColumnNumber());
         }
-        String message = String.valueOf(e.getMessage())
-                .replaceAll("Q\\{[^}]*}", "")
-                .replaceAll("\\s+", " ")
-                .strip();
-        return new ExpressionProblem(message, column);
+        return new ExpressionProblem(EngineWords.plain(String.valueOf(e.getMessage())), column);
     }
 
     private interface Evaluation<T> {

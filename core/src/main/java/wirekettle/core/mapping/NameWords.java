@@ -29,7 +29,7 @@ final class NameWords {
             List.of("end", "until", "to", "expire", "expiry"),
             List.of("amount", "amt", "sum"),
             List.of("value", "val"),
-            List.of("weight", "wt", "kg", "mass"),
+            List.of("weight", "wt", "kg", "kilogram", "kilo", "mass"),
             List.of("length", "len"),
             List.of("height", "hgt", "ht"),
             List.of("width", "wid"),
@@ -70,6 +70,9 @@ final class NameWords {
             List.of("estimated", "est"));
 
     private static final Map<String, String> MEANS = new HashMap<>();
+
+    /** What people call the thing that tells one from another. */
+    private static final Set<String> IDENTIFIES = Set.of("number", "reference", "code");
 
     /** Words that say little about what a field is. */
     private static final Set<String> EMPTY =
@@ -142,10 +145,16 @@ final class NameWords {
         return List.of(word);
     }
 
-    /** Returns how alike two words are, from 0 to 1: the same, one cut short, one an abbreviation of the other. */
+    /**
+     * Returns how alike two words are, from 0 to 1: the same, two names of what identifies something, one cut short, one
+     * an abbreviation of the other.
+     */
     static double alike(String a, String b) {
         if (a.equals(b)) {
             return 1;
+        }
+        if (IDENTIFIES.contains(a) && IDENTIFIES.contains(b)) {
+            return 0.6;
         }
         String shorter = a.length() <= b.length() ? a : b;
         String longer = shorter.equals(a) ? b : a;

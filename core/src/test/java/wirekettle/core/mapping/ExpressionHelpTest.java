@@ -92,6 +92,26 @@ public class ExpressionHelpTest {
     }
 
     @DataProvider
+    public Object[][] wrong() {
+        return new Object[][] {
+            {"concat($loan/a, upper-case($loan/", 33, "not finished"},
+            {"concat($loan/a, nothing(4))", 17, "there is no function nothing() of 1 argument"},
+            {"if (true()) then substring($loan/a) else ''", 18, "no function substring() of 1 argument"},
+            {"1 + $nobody/x", 5, "$nobody is not known here"},
+            {"'abc", 1, "a quote is opened and not closed"},
+            {"xs:decimal($loan/a", 18, "but it ends there"},
+        };
+    }
+
+    @Test(dataProvider = "wrong")
+    public void whatIsWrongIsToldInPlainWordsWithItsPlace(String expression, int column, String said) {
+        ExpressionTrial.Result told =
+                ExpressionTrial.of(expression, List.of(), null, Set.of("loan"), null, expressions);
+        assertTrue(told.problem().contains(said), told.problem());
+        assertEquals(told.column(), column, told.problem());
+    }
+
+    @DataProvider
     public Object[][] plain() {
         return new Object[][] {
             {"concat($loan/a, '/', $loan/b)"},

@@ -60,6 +60,7 @@ public class FlowContext {
 
     private final Expressions expressions = new Expressions();
     private final Map<String, Long> groups = new ConcurrentHashMap<>();
+    private final Map<String, Node> farRecords = RequestProofs.latest(64);
 
     /** Returns the expression engine all previews and runs share. */
     public Expressions expressions() {
@@ -144,6 +145,47 @@ public class FlowContext {
         // the last group may go on behind the rows that were read
         boolean cut = row.rows() > rows.size() && records.size() > 1;
         return cut ? records.subList(0, records.size() - 1) : records;
+    }
+
+    /**
+     * One of the records a flow reads.
+     *
+     * @param number its place, from 1
+     */
+    record Numbered(long number, Node node) {}
+
+    /** Returns the record of a number, the nearest one there is for a number out of range; null when there is none. */
+    Numbered record(Stage.Read read, long number) throws IOException {
+        List<Node> first = samples(read);
+        if (first.isEmpty()) {
+            return null;
+        }
+        long wanted = Math.max(1, Math.min(number, Math.max(first.size(), records(read))));
+        if (wanted <= first.size()) {
+            return new Numbered(wanted, first.get((int) wanted - 1));
+        }
+        String key = version(read) + " " + wanted;
+        Node known = farRecords.get(key);
+        if (known == null) {
+            known = far(read, wanted);
+            if (known == null) {
+                return new Numbered(first.size(), first.get(first.size() - 1)); // the dataset has fewer by now
+            }
+            farRecords.put(key, known);
+        }
+        return new Numbered(wanted, known);
+    }
+
+    private Node far(Stage.Read read, long number) throws IOException {
+        try (RecordSource source = open(read)) {
+            long at = 1;
+            RecordSource.Item item = source.next();
+            while (item != null && at < number) {
+                item = source.next();
+                at++;
+            }
+            return item == null ? null : item.node();
+        }
     }
 
     /** Opens the records a flow reads; null when it reads none. */

@@ -147,6 +147,17 @@ public class FlowResource {
                 id, row.revision(), file, prepared.problems(), context.records(prepared.read()), runs.last(id));
     }
 
+    /** Returns the file of a revision, from 1: every one that was ever saved is kept. */
+    @GET
+    @Path("flows/{id}/revisions/{revision}")
+    public FlowFile revision(@PathParam("id") long id, @PathParam("revision") int revision) {
+        String file = mapper.file(id, revision);
+        if (file == null) {
+            throw Problem.missing("revision");
+        }
+        return FlowFile.parse(file);
+    }
+
     /** Saves a new revision; If-Match carries the revision it is based on, a newer one answers 409 with both. */
     @PUT
     @Path("flows/{id}")

@@ -61,7 +61,8 @@ public class Previewer {
             throws IOException {
         PreparedFlow flow = context.prepare(file);
         List<Node> known = context.samples(flow.read());
-        long shown = Math.max(1, Math.min(record, Math.max(1, known.size())));
+        FlowContext.Numbered chosen = context.record(flow.read(), record);
+        long shown = chosen == null ? 1 : chosen.number();
         Map<Long, KeptReplyMapper.Row> replies = new TreeMap<>();
         if (flow.call() != null) {
             kept.all(flowId, flow.call().id(), environment).forEach(r -> replies.put(r.record(), r));
@@ -69,7 +70,7 @@ public class Previewer {
         RecordWork work = flow.read() == null ? null : unseen(flow);
         SampleSet set = known.isEmpty() ? new SampleSet(List.of(), List.of()) : set(flow, known, samples);
         RequestProofs.Proof proof = work == null ? null : proofs.of(flowId, flow, work, set, samples);
-        SampleRecord sample = new SampleRecord(flow, work, known, shown, body(replies.get(shown), flow));
+        SampleRecord sample = new SampleRecord(flow, work, chosen, body(replies.get(shown), flow));
 
         Map<String, FieldCoverage> request = proof == null ? Map.of() : proof.tallies();
         Map<String, Map<String, FieldCoverage>> written = new HashMap<>();
@@ -98,18 +99,26 @@ public class Previewer {
 
     /** Returns the scope of a record at a stage as far as it comes, null when there is no record. */
     Scope scope(long flowId, PreparedFlow flow, String stage, long record, String environment) throws IOException {
-        List<Node> known = context.samples(flow.read());
-        if (flow.read() == null || known.isEmpty()) {
+        FlowContext.Numbered chosen = context.record(flow.read(), record);
+        if (chosen == null) {
             return null;
         }
-        long shown = Math.max(1, Math.min(record, known.size()));
         KeptReplyMapper.Row reply = flow.call() == null || flow.call().id().equals(stage)
                 ? null
                 : kept.all(flowId, flow.call().id(), environment).stream()
-                        .filter(r -> r.record() == shown)
+                        .filter(r -> r.record() == chosen.number())
                         .findFirst()
                         .orElse(null);
-        return new SampleRecord(flow, unseen(flow), known, shown, body(reply, flow)).scope;
+        return new SampleRecord(flow, unseen(flow), chosen, body(reply, flow)).scope;
+    }
+
+    /** Returns the scopes at the call of the first samples, those a Map stage before it fails for left out. */
+    List<Scope> scopes(long flowId, PreparedFlow flow) throws IOException {
+        List<Node> known = context.samples(flow.read());
+        return flow.request() == null || known.isEmpty()
+                ? List.of()
+                : proofs.of(flowId, flow, unseen(flow), SampleSet.first(known), "first")
+                        .scopes();
     }
 
     /** Returns the work of a flow that sees no secret and calls nobody. */

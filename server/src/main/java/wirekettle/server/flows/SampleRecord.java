@@ -23,10 +23,10 @@ final class SampleRecord {
     private final Map<String, Computed> values;
     private final boolean replied;
 
-    SampleRecord(PreparedFlow flow, RecordWork work, List<Node> known, long shown, Node reply) {
+    SampleRecord(PreparedFlow flow, RecordWork work, FlowContext.Numbered record, Node reply) {
         this.flow = flow;
         this.replied = reply != null;
-        Scope at = work == null || known.isEmpty() ? null : work.scope(shown, known.get((int) shown - 1));
+        Scope at = work == null || record == null ? null : work.scope(record.number(), record.node());
         Map<String, Computed> computed = Map.of();
         byte[] bytes = new byte[0];
         try {

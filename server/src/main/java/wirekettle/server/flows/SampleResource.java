@@ -6,10 +6,7 @@ import jakarta.ws.rs.Path;
 import jakarta.ws.rs.PathParam;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
-import java.util.ArrayList;
-import java.util.HashSet;
 import java.util.List;
-import java.util.Set;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.connect.HostRule;
 import wirekettle.core.flow.FlowFile;
@@ -18,17 +15,13 @@ import wirekettle.core.flow.RecordWork;
 import wirekettle.core.flow.Stage;
 import wirekettle.core.mapping.ByteOut;
 import wirekettle.core.mapping.Everything;
-import wirekettle.core.mapping.Fill;
 import wirekettle.core.mapping.MappingProblem;
+import wirekettle.core.mapping.MessageSuggestions;
 import wirekettle.core.mapping.Scope;
-import wirekettle.core.mapping.Suggester;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.attachments.Attachments;
-import wirekettle.core.value.Column;
-import wirekettle.core.value.Layout;
-import wirekettle.core.value.Node;
 import wirekettle.server.bench.BenchMapper;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.settings.Hosts;
@@ -56,7 +49,7 @@ public class SampleResource {
     FlowMapper flows;
 
     @Inject
-    AcceptedWires accepted;
+    Suggestions suggestions;
 
     /** A draft, the stage worked on, and the sample record. */
     @Schema(requiredProperties = {"file", "stage", "record", "environment"})
@@ -84,51 +77,17 @@ public class SampleResource {
     @Schema(requiredProperties = {"call", "record"})
     public record KeptCall(long call, long record) {}
 
-    /** Proposes fills for what has none. */
+    /** Proposes fills for what has none: of the request, or of the record a Write stage makes. */
     @POST
     @Path("flows/{id}/suggestions")
-    public List<Suggester.Suggestion> suggest(@PathParam("id") long id, Asked asked) throws IOException {
+    public List<MessageSuggestions.Proposed> suggest(@PathParam("id") long id, Asked asked) throws IOException {
         PreparedFlow flow = context.prepare(asked.file());
         if (flow.read() == null || flow.offered() == null) {
             return List.of();
         }
-        List<Node> samples = context.samples(flow.read());
-        Layout layout = context.layout(flow.read());
-        List<Suggester.Source> sources = new ArrayList<>();
-        for (Column column : layout == null ? List.<Column>of() : layout.columns()) {
-            List<String> values =
-                    samples.stream().limit(50).map(n -> n.textOf(column.name())).toList();
-            sources.add(new Suggester.Source(
-                    "$" + flow.read().as() + "/" + column.name(), column.name(), column.format(), values));
-        }
-        Set<String> filled = new HashSet<>();
-        flow.call().fills().forEach(f -> filled.add(f.target()));
-        Set<String> used = new HashSet<>();
-        flow.call().fills().stream().map(Fill::wire).forEach(used::add);
-        sources.removeIf(s -> used.contains(s.wire()));
-        List<Suggester.Wanted> wanted = new ArrayList<>();
-        for (SheetField root : flow.requestSheets()) {
-            collect(root, "", filled, wanted, 0);
-        }
-        return Suggester.suggest(sources, wanted, accepted.of(flow));
-    }
-
-    private static void collect(
-            SheetField field, String context, Set<String> filled, List<Suggester.Wanted> wanted, int depth) {
-        boolean leaf = field.rule() != null && field.fixed() == null;
-        if (leaf && !filled.contains(field.path()) && wanted.size() < 600) {
-            wanted.add(new Suggester.Wanted(
-                    field.path(),
-                    field.name().local(),
-                    context,
-                    field.documentation(),
-                    field.rule(),
-                    field.required()));
-        }
-        if (!field.recursive() && depth < 10) {
-            field.children()
-                    .forEach(c -> collect(c, context + " " + field.name().local(), filled, wanted, depth + 1));
-        }
+        return flow.write(asked.stage()) == null
+                ? suggestions.ofRequest(id, flow)
+                : suggestions.ofRecord(id, flow, asked);
     }
 
     /** Builds the whole target record from the reply. */
@@ -185,8 +144,8 @@ public class SampleResource {
     @Path("flows/{id}/sample-call")
     public Preview call(@PathParam("id") long id, Asked asked) throws IOException {
         PreparedFlow flow = context.prepare(asked.file());
-        List<Node> samples = context.samples(flow.read());
-        if (flow.request() == null || samples.isEmpty()) {
+        FlowContext.Numbered record = context.record(flow.read(), asked.record());
+        if (flow.request() == null || record == null) {
             throw new Problem(422, "not-ready", "Pick a dataset with records and an operation first.");
         }
         Stage.Call call = flow.call();
@@ -194,13 +153,12 @@ public class SampleResource {
         String address = route.reach().address();
         HostRule rule = hosts;
         rule.check(java.net.URI.create(address));
-        int record = (int) Math.max(1, Math.min(asked.record(), samples.size()));
         RecordWork work =
                 new RecordWork(flow, null, route.reach(), "sample", flow.read().dataset(), context.clock());
         ByteOut out = new ByteOut();
         Scope scope;
         try {
-            scope = RecordWork.mapped(work.scope(record, samples.get(record - 1)), flow.before());
+            scope = RecordWork.mapped(work.scope(record.number(), record.node()), flow.before());
         } catch (RecordWork.MapFailed e) {
             throw new Problem(422, "not-valid", "$" + e.stage().as() + " could not be made: " + e.getMessage());
         }
@@ -234,7 +192,7 @@ public class SampleResource {
         kept.keep(
                 id,
                 call.id(),
-                record,
+                record.number(),
                 String.valueOf(call.endpoint()),
                 asked.environment(),
                 previewer.hash(flow, scope),
