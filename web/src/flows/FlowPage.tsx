@@ -210,10 +210,17 @@ function Editor({ flow }: { flow: Flow }) {
     'Ctrl+y': draft.redo,
     'Ctrl+Shift+z': draft.redo,
     r: () => run(0),
-    // the keys of the page work again once a field is left
-    Escape: () => { if (document.activeElement instanceof HTMLElement) document.activeElement.blur(); },
     ...Object.fromEntries(file.stages.slice(0, 9).map((s, i) => [String(i + 1), () => choose(s.id)])),
-  }, ['Ctrl+Enter', 'Escape']);
+  }, ['Ctrl+Enter']);
+
+  useEffect(() => {
+    // lists and boxes keep Escape to themselves: it is seen before them, and the keys of the page work again
+    const leave = (e: KeyboardEvent) => {
+      if (e.key === 'Escape') setTimeout(() => document.activeElement instanceof HTMLElement && document.activeElement.blur(), 0);
+    };
+    window.addEventListener('keydown', leave, true);
+    return () => window.removeEventListener('keydown', leave, true);
+  }, []);
 
   const saved = { saved: 'Saved', saving: 'Saving …', changed: 'Saving …', failed: 'Not saved', conflict: 'Not saved' }[draft.saving];
   const last = flow.lastRun;

@@ -7,6 +7,7 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.io.ByteArrayOutputStream;
+import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.HashMap;
@@ -199,10 +200,111 @@ public class FillingApiTest extends SeededApi {
                 Map.of("file", fresh, "stage", "call", "record", 1, "environment", "Test"));
         JsonNode purpose = null;
         for (JsonNode each : found) {
-            purpose = each.get("target").asText().endsWith("purpose") ? each : purpose;
+            purpose = each.at("/fill/target").asText().endsWith("purpose") ? each : purpose;
         }
         assertTrue(purpose != null, "nothing in the names would have said so: " + found);
-        assertEquals(purpose.get("wire").asText(), "$loan/climate");
+        assertEquals(purpose.at("/fill/wire").asText(), "$loan/climate");
         assertEquals(purpose.get("reason").asText(), "accepted before for this dataset");
+    }
+
+    private Map<String, JsonNode> suggestions(JsonNode flow, JsonNode file, String stage) throws IOException {
+        Map<String, JsonNode> byTarget = new HashMap<>();
+        client.post(
+                        "/api/flows/" + flow.get("id") + "/suggestions",
+                        Map.of("file", file, "stage", stage, "record", 1, "environment", "Test"))
+                .forEach(each -> byTarget.put(each.at("/fill/target").asText().replaceAll("\\{[^}]*}", ""), each));
+        return byTarget;
+    }
+
+    @Test
+    public void aListIsProposedTogetherWithWhatIsInsideIt() throws Exception {
+        JsonNode flow = copy("Book transports", "Lists proposed");
+        ObjectNode file = flow.get("file").deepCopy();
+        stage(file, "call").putArray("fills");
+        Map<String, JsonNode> found = suggestions(flow, file, "call");
+        JsonNode crates = found.get("/BookTransport/crate");
+        assertEquals(crates.at("/fill/repeat").asText(), "$loan/line");
+        assertTrue(crates.get("reason").asText().startsWith("one for each $loan/line"), crates.toString());
+        JsonNode weight = found.get("/BookTransport/crate/grossKilograms");
+        assertEquals(weight.at("/fill/wire").asText(), "$line/gross_kg");
+        assertEquals(weight.at("/fill/format/read").asText(), ",");
+        assertEquals(weight.get("needs").asText(), crates.at("/fill/target").asText());
+        assertEquals(found.get("/BookTransport/loanReference").at("/fill/wire").asText(), "$loan/loan_no");
+
+        // what a script makes is in reach too, and its lists are lists
+        ((ArrayNode) file.get("stages"))
+                .insert(
+                        1,
+                        JSON.readTree(
+                                "{\"verb\":\"Map\",\"id\":\"m\",\"language\":\"xquery\",\"as\":\"message\",\"text\":"
+                                        + "\"<m><deliverWithinDays>5</deliverWithinDays></m>\"}"));
+        JsonNode days = suggestions(flow, file, "call").get("/BookTransport/deliverWithinDays");
+        assertEquals(days.at("/fill/wire").asText(), "$message/deliverWithinDays");
+    }
+
+    @Test
+    public void columnsOfARecordAreProposedFromTheReplyAndTheRecord() throws Exception {
+        JsonNode flow = copy("Check borrowing institutions", "Columns proposed");
+        ObjectNode file = flow.get("file").deepCopy();
+        stage(file, "write").putArray("fills");
+        Map<String, JsonNode> found = suggestions(flow, file, "write");
+        assertEquals(found.get("loan_no").at("/fill/wire").asText(), "$loan/loan_no");
+        assertEquals(found.get("city").at("/fill/wire").asText(), "$borrower/address/city");
+        assertTrue(found.get("city").get("score").asDouble() >= 0.6, found.toString());
+        JsonNode unlike = found.get("over_limit");
+        assertTrue(unlike == null || unlike.get("score").asDouble() < 0.6, "nothing is much like it: " + unlike);
+    }
+
+    @Test
+    public void anyRecordOfALargeDatasetCanBeTheSample() throws Exception {
+        StringBuilder rows = new StringBuilder("loan_no;institution_no\n");
+        for (int i = 1; i <= 1_500; i++) {
+            rows.append("HC-")
+                    .append(20_000 + i)
+                    .append(";RG-")
+                    .append(i == 1_400 ? "10437-WEST-WING" : "10696")
+                    .append('\n');
+        }
+        client.upload(
+                "/api/datasets/files",
+                "file",
+                Map.of("many loans.csv", rows.toString().getBytes()));
+        JsonNode flow = copy("Check borrowing institutions", "Far away");
+        ObjectNode file = flow.get("file").deepCopy();
+        stage(file, "read").put("dataset", "many loans");
+        ArrayNode fills = stage(file, "call").putArray("fills");
+        String r = "/{urn:halewick:register:1}LookUpInstitution/{urn:halewick:register:1}";
+        fills.addObject().put("id", "a").put("target", r + "registrationNumber").put("wire", "$loan/institution_no");
+        fills.addObject().put("id", "b").put("target", r + "requestedBy").put("constant", "HALEWICK");
+        long id = flow.get("id").asLong();
+        long proof = client.post("/api/flows/" + id + "/proofs", Map.of("file", file, "samples", "all"))
+                .get("id")
+                .asLong();
+        JsonNode invalid = ended("/api/proofs/" + proof, null).get("invalid");
+        assertEquals(invalid.size(), 1);
+        long blamed = invalid.get(0).get("record").asLong();
+        assertEquals(blamed, 1_400);
+        JsonNode shown = preview(id, file, "call", blamed, "first");
+        assertEquals(shown.get("record").asLong(), blamed);
+        assertEquals(
+                shown.at("/fields").get(r + "registrationNumber").get("value").asText(), "RG-10437-WEST-WING");
+        assertEquals(preview(id, file, "call", 99_999, "first").get("record").asLong(), 1_500, "the last there is");
+        JsonNode called = client.post(
+                "/api/flows/" + id + "/sample-call",
+                Map.of("file", file, "stage", "call", "record", 1_399, "environment", "Test"));
+        assertEquals(called.get("record").asLong(), 1_399);
+        assertTrue(called.at("/kept/request").asText().contains("RG-10696"), called.toString());
+    }
+
+    @Test
+    public void everyRevisionThatWasSavedCanBeReadAgain() throws Exception {
+        JsonNode flow = copy("Check borrowing institutions", "Saved twice");
+        String at = "/api/flows/" + flow.get("id").asLong();
+        ObjectNode file = flow.get("file").deepCopy();
+        stage(file, "call").putArray("fills");
+        client.send("PUT", at, file, Map.of("If-Match", "\"1\""));
+        assertEquals(client.get(at + "/revisions/1"), flow.get("file"));
+        assertEquals(client.get(at + "/revisions/2").at("/stages/1/fills").size(), 0);
+        assertEquals(client.send("GET", at + "/revisions/3", null, Map.of()).status(), 404);
     }
 }

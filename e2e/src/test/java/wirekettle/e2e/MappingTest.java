@@ -125,13 +125,93 @@ public class MappingTest extends BrowserTest {
     }
 
     @Test
+    public void aListIsBoundBySuggestionAndItsFieldsFollowThroughAReload() {
+        newBooking("Booked by suggestion");
+        browser.keys("1");
+        browser.seeText("One record is");
+        browser.choose("Grouped by", "loan_no");
+        browser.keys(Keys.ESCAPE);
+        browser.keys("2");
+        browser.seeText("BookTransport request");
+        browser.until("the lines of a loan are in reach", () -> !browser.driver()
+                .findElements(By.cssSelector("[data-wire='$loan/line/crate_no']"))
+                .isEmpty());
+        browser.keys("s");
+        browser.until("the list is proposed", () -> browser.text().contains("Suggest 9"));
+        focus("}crate/{urn:halewick:vanline:2}number");
+        browser.rowShows("}crate/{urn:halewick:vanline:2}number", "$line/crate_no");
+        // what is inside the list takes the list along
+        browser.keys(Keys.TAB);
+        browser.rowShows("}crate", "each $loan/line");
+        browser.rowShows("}crate", "3×");
+        saved();
+        browser.press("Accept 7");
+        browser.rowShows("}grossKilograms", "138.3");
+        browser.see("[data-wire='$loan/loan_no']");
+        focus("}grossKilograms");
+        browser.see("[data-wire='$line/gross_kg']");
+        saved();
+        // undo goes back beyond what was done since the page was opened
+        browser.driver().navigate().refresh();
+        browser.rowShows("}grossKilograms", "138.3");
+        browser.driver().findElement(By.tagName("h1")).click();
+        browser.keys(Keys.chord(Keys.CONTROL, "z"));
+        browser.until(
+                "one list and its number are left",
+                () -> !browser.row("}grossKilograms").getText().contains("138.3")
+                        && browser.row("}crate").getText().contains("each $loan/line"));
+        browser.keys(Keys.chord(Keys.CONTROL, "y"));
+        browser.rowShows("}grossKilograms", "138.3");
+        saved();
+    }
+
+    @Test
+    public void aRecordTakesTheColumnsOfItsDatasetAndAVariableItsNewNameEverywhere() {
+        browser.open("/flows?new=1&dataset=loans&contract=Institution%20Register&service=InstitutionRegister"
+                + "&port=RegisterPort&operation=LookUpInstitution");
+        browser.seeText("Read records from");
+        browser.see(".ant-modal input[placeholder='LookUpInstitution for loans']")
+                .sendKeys("Checked again");
+        browser.click(".ant-modal-footer .ant-btn-primary:not([disabled])");
+        browser.seeText("LookUpInstitution request");
+        browser.keys("3");
+        browser.seeText("The record has no columns yet");
+        browser.choose("Target dataset", "borrowers");
+        browser.row("over_limit");
+        browser.keys(Keys.ESCAPE);
+        browser.keys("s");
+        browser.rowShows("city", "$reply/address/city");
+        browser.press("Accept ");
+        browser.until("what is proposed is taken", () -> !browser.text().contains("Accept "));
+        browser.see("input[placeholder^='Find a column']").sendKeys("loan", Keys.ENTER);
+        browser.until(
+                "one column is found",
+                () -> browser.driver()
+                                .findElements(By.cssSelector("[role=row][data-target]"))
+                                .size()
+                        == 1);
+        browser.rowShows("loan_no", "$loan/loan_no");
+        browser.keys("1");
+        WebElement name = browser.see("input.mono[value=loan], .ant-input-affix-wrapper.mono input");
+        name.sendKeys(Keys.chord(Keys.CONTROL, "a"), "dispatch", Keys.TAB);
+        browser.keys(Keys.ESCAPE);
+        browser.keys("3");
+        browser.rowShows("loan_no", "$dispatch/loan_no");
+        saved();
+    }
+
+    @Test
     public void aRepeatIsFilteredOrderedAndConditionedInItsOptions() {
         browser.open("/flows/2?stage=call");
         browser.seeText("50 rows");
         browser.rowShows("}crate", "3×");
         focus("}crate");
         browser.keys("o");
-        option("Only where").sendKeys("$crate/climate != 'A'", Keys.TAB);
+        option("Only where").sendKeys("$crate/climate != nothing()");
+        browser.until(
+                "what is wrong is told while it is typed",
+                () -> browser.see("[aria-label=expression]").getText().contains("there is no function nothing()"));
+        option("Only where").sendKeys(Keys.chord(Keys.CONTROL, "a"), "$crate/climate != 'A'", Keys.TAB);
         browser.until(
                 "the crates of class A are out",
                 () -> !browser.row("}crate").getText().contains("3×"));
