@@ -1,11 +1,24 @@
+import { Input } from 'antd';
+import { useState } from 'react';
 import type { SourceGroup } from '../api/types';
 import css from './flow.module.css';
 
+/** With more fields than this a list is searched rather than looked through. */
+const MANY = 18;
+
 /** Everything in reach with its sample value; a field is dragged onto a row, or clicked to fill the row in focus. */
 export function SourceList({ groups, used, focus, onPick }: { groups: SourceGroup[]; used: Set<string>; focus: Set<string>; onPick: (wire: string) => void }) {
+  const [text, setText] = useState('');
+  const wanted = text.trim().toLowerCase();
+  const many = groups.reduce((n, g) => n + g.fields.length, 0) > MANY;
+  const found = many && wanted
+    ? groups.map((g) => ({ ...g, fields: g.fields.filter((f) => `${f.wire} ${f.value}`.toLowerCase().includes(wanted)) })).filter((g) => g.fields.length > 0)
+    : groups;
   return (
     <div className={css.sources}>
-      {groups.map((group) => (
+      {many && <Input size="small" allowClear className={css.sourceSearch} aria-label="Find a source" placeholder="Name or value" value={text} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => (e.key === 'Enter' || e.key === 'Escape') && e.currentTarget.blur()} />}
+      {found.length === 0 && groups.length > 0 && <p className="dim" style={{ padding: 12 }}>No field has that in its name or value.</p>}
+      {found.map((group) => (
         <div key={group.variable}>
           <h3 className={css.variable}><span className="mono">${group.variable}</span> <span className="faint">{group.title}</span></h3>
           {group.fields.map((field) => (
