@@ -199,7 +199,8 @@ export function CallStage({
   };
   useEffect(() => {
     if (!sheet) return;
-    const read = sheet.filter((l) => l.fill);
+    const same = sheet.filter((l) => l.same).length;
+    const read = sheet.filter((l) => l.fill && !l.same);
     setPart('Request');
     setShow('all');
     proposed.show(read.map((l) => {
@@ -213,7 +214,8 @@ export function CallStage({
       width: 560,
       content: (
         <div>
-          <p>They stand in the sheet below, each with its reason; accept them one by one, or all that fit every sample.</p>
+          {same > 0 && <p>{same === 1 ? '1 line says' : `${same} lines say`} what is filled already.</p>}
+          {read.length > 0 && <p>They stand in the sheet below, each with its reason; accept them one by one, or all that fit every sample.</p>}
           {[...read.filter((l) => l.problem), ...unread].slice(0, 12).map((l) => <div key={l.number}>line {l.number}, <span className="mono">{l.line.target}</span>: <span className="bad">{l.problem}</span></div>)}
         </div>
       ),

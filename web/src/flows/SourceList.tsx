@@ -16,7 +16,8 @@ export function SourceList({ groups, used, focus, onPick }: { groups: SourceGrou
     : groups;
   return (
     <div className={css.sources}>
-      {many && <Input size="small" allowClear className={css.sourceSearch} aria-label="Find a source" placeholder="Name or value" value={text} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => (e.key === 'Enter' || e.key === 'Escape') && e.currentTarget.blur()} />}
+      {many && <Input size="small" allowClear className={css.sourceSearch} aria-label="Find a source" placeholder="Search" value={text} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => (e.key === 'Enter' || e.key === 'Escape') && e.currentTarget.blur()} />}
+      <div className={css.sourceScroll} data-sources>
       {found.length === 0 && groups.length > 0 && <p className="dim" style={{ padding: 12 }}>No field has that in its name or value.</p>}
       {found.map((group) => (
         <div key={group.variable}>
@@ -42,6 +43,7 @@ export function SourceList({ groups, used, focus, onPick }: { groups: SourceGrou
         </div>
       ))}
       {groups.length === 0 && <p className="dim" style={{ padding: 12 }}>Pick a dataset in stage 1; its fields stand here with their values.</p>}
+      </div>
     </div>
   );
 }

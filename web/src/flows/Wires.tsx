@@ -21,7 +21,8 @@ export function Wires({ box, fills, focus, version }: { box: RefObject<HTMLDivEl
         host.querySelectorAll<HTMLElement>('[data-wire]').forEach((e) => sources.set(String(e.dataset.wire), e.getBoundingClientRect()));
         const targets = new Map<string, DOMRect>();
         host.querySelectorAll<HTMLElement>('[data-target]').forEach((e) => targets.set(String(e.dataset.target), e.getBoundingClientRect()));
-        const inView = (r: DOMRect) => r.top + r.height / 2 > gutter.top + 2 && r.top + r.height / 2 < gutter.bottom - 2;
+        const list = host.querySelector('[data-sources]')?.getBoundingClientRect() ?? gutter;
+        const inView = (r: DOMRect, box = gutter) => r.top + r.height / 2 > box.top + 2 && r.top + r.height / 2 < box.bottom - 2;
         const drawn: Curve[] = [];
         for (const fill of fills) {
           const target = targets.get(fill.target);
@@ -29,7 +30,7 @@ export function Wires({ box, fills, focus, version }: { box: RefObject<HTMLDivEl
           for (const name of new Set(fillPaths(fill))) {
             // what is reached inside a repeat starts, seen from outside, at the nodes it repeats for
             const source = sources.get(name) ?? sources.get(pathOutside(name, repeatsAround(fills, fill.target)));
-            if (!source || !inView(source)) continue;
+            if (!source || !inView(source, list)) continue;
             const x1 = gutter.left - at.left;
             const x2 = gutter.right - at.left;
             const y1 = source.top + source.height / 2 - at.top;

@@ -38,7 +38,9 @@ export function useProposals(flowId: number, file: FlowFile, stage: { id: string
       if (!proposal) return;
       left.delete(proposal.target);
       take(proposal.needs);
-      fills = withFill(fills, { ...proposal.fill, id: freeId(fills, prefix) });
+      // what is filled already keeps its id
+      const id = fills.find((f) => f.target === proposal.target)?.id ?? freeId(fills, prefix);
+      fills = withFill(fills, { ...proposal.fill, id });
     };
     paths.forEach(take);
     setProposals(left);

@@ -113,6 +113,8 @@ public class FillingApiTest extends SeededApi {
         assertEquals(read.get(0).at("/proof/value").asText(), "HC-20481-1");
         assertEquals(read.get(1).at("/proof/invalid").asInt(), 50, "the decimal comma is not read by a wire alone");
         assertEquals(read.get(2).at("/proof/fine").asInt(), 50);
+        assertTrue(read.get(2).get("same").asBoolean(), "it is filled so already");
+        assertTrue(!read.get(0).get("same").asBoolean());
         assertTrue(read.get(3).get("problem").asText().contains("no field of this message"));
         JsonNode broken = client.uploading(at + "/mapping-sheet", "file", Map.of("x.csv", new byte[0]))
                 .json();
@@ -127,6 +129,20 @@ public class FillingApiTest extends SeededApi {
                 client.send("GET", at + "/mapping-sheet?form=xlsx", null, Map.of())
                         .body());
         assertEquals(SheetFile.read(written).size(), csv.lines().count());
+        // what went out comes in again and says nothing new, whatever the flow's fills say
+        for (String name : List.of("Check borrowing institutions", "Book transports", "Label crates")) {
+            String its = "/api/flows/" + flow(name).get("id").asLong() + "/mapping-sheet";
+            byte[] out = client.send("GET", its + "?form=xlsx", null, Map.of()).body();
+            JsonNode again =
+                    client.upload(its, "file", Map.of("again.xlsx", out), Map.of("record", "1", "environment", "Test"));
+            int fills = 0;
+            for (JsonNode line : again) {
+                fills += line.hasNonNull("fill") ? 1 : 0;
+                assertTrue(!line.hasNonNull("fill") || line.get("same").asBoolean(), name + ": " + line);
+            }
+            assertEquals(
+                    fills, stage(flow(name).get("file"), "call").get("fills").size(), name);
+        }
     }
 
     @Test

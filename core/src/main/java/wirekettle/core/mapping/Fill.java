@@ -276,6 +276,16 @@ public record Fill(
         return changed(d -> d.each = other);
     }
 
+    /** Returns this repeat with each node bound to another variable. */
+    public Fill bound(String variable) {
+        return changed(d -> d.as = variable);
+    }
+
+    /** Returns this join with another text between its values. */
+    public Fill joinedBy(String between) {
+        return changed(d -> d.join = new Join(join.parts(), between));
+    }
+
     /** Returns this fill with a look-up. */
     public Fill with(LookUp other) {
         return changed(d -> d.lookUp = other);

@@ -31,9 +31,9 @@ import wirekettle.core.mapping.EmbeddedDocument;
 import wirekettle.core.mapping.ExpressionHelp;
 import wirekettle.core.mapping.ExpressionTrial;
 import wirekettle.core.mapping.Fill;
-import wirekettle.core.mapping.MappingSheet;
 import wirekettle.core.mapping.ShapeGuess;
 import wirekettle.core.mapping.SubtreeDifferences;
+import wirekettle.core.mapping.sheet.MappingSheet;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.SheetPath;
 import wirekettle.core.value.Node;
@@ -192,11 +192,16 @@ public class MappingResource {
         return SubtreeDifferences.of(target, below);
     }
 
-    /** A line of an analyst's sheet with the fill it proposes, its value for the sample and how it fares. */
+    /**
+     * A line of an analyst's sheet with the fill it proposes, its value for the sample and how it fares.
+     *
+     * @param same whether the flow has this very fill already
+     */
     @Schema(
             name = "SheetProposal",
-            requiredProperties = {"number", "line"})
-    public record Proposal(int number, MappingSheet.Line line, Fill fill, String problem, Preview.FieldValue proof) {}
+            requiredProperties = {"number", "line", "same"})
+    public record Proposal(
+            int number, MappingSheet.Line line, Fill fill, String problem, Preview.FieldValue proof, boolean same) {}
 
     /** Reads an analyst's mapping sheet into proposed fills, each with its proof over the samples. */
     @POST
@@ -227,8 +232,9 @@ public class MappingResource {
         previewer.preview(id, draft, stage, record, environment, null).sources().forEach(g -> g.fields()
                 .forEach(f -> sources.add(f.wire())));
         List<MappingSheet.Read> read = MappingSheet.read(lines, flow.requestSheets(), sources);
-        Map<String, Fill> merged = new LinkedHashMap<>();
-        flow.call().fills().forEach(f -> merged.put(f.target(), f));
+        Map<String, Fill> known = new LinkedHashMap<>();
+        flow.call().fills().forEach(f -> known.put(f.target(), f));
+        Map<String, Fill> merged = new LinkedHashMap<>(known);
         read.stream()
                 .filter(r -> r.fill() != null)
                 .forEach(r -> merged.put(r.fill().target(), r.fill()));
@@ -240,8 +246,13 @@ public class MappingResource {
                         r.line(),
                         r.fill(),
                         r.problem(),
-                        r.fill() == null ? null : proof.fields().get(r.fill().target())))
+                        r.fill() == null ? null : proof.fields().get(r.fill().target()),
+                        r.fill() != null && same(r.fill(), known.get(r.fill().target()))))
                 .toList();
+    }
+
+    private static boolean same(Fill fill, Fill known) {
+        return known != null && known.renamed("").equals(fill.renamed(""));
     }
 
     /** Columns are found by their names, else taken in the order they are written in. */
