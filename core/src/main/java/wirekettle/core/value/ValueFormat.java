@@ -56,6 +56,7 @@ public record ValueFormat(
         private String read;
         private String write;
         private String grouping;
+        private String groups;
         private Integer decimals;
         private List<String> yes;
         private List<String> no;
@@ -76,7 +77,7 @@ public record ValueFormat(
                 d.read,
                 d.write,
                 d.grouping,
-                null,
+                d.groups,
                 d.decimals,
                 d.yes,
                 d.no,
@@ -100,15 +101,23 @@ public record ValueFormat(
 
     /** Returns a number format reading {@code decimal} as decimal sign and {@code grouping} between thousands. */
     public static ValueFormat number(String decimal, String grouping) {
+        return number(decimal, grouping, null, null, null);
+    }
+
+    /** Returns a number format with everything it may say; each part may be null. */
+    public static ValueFormat number(String read, String grouping, String write, String groups, Integer decimals) {
         return made("number", d -> {
-            d.read = decimal;
+            d.read = read;
             d.grouping = grouping;
+            d.write = write;
+            d.groups = groups;
+            d.decimals = decimals;
         });
     }
 
     /** Returns a number format that rounds to some decimals. */
     public static ValueFormat rounded(int decimals) {
-        return made("number", d -> d.decimals = decimals);
+        return number(null, null, null, null, decimals);
     }
 
     /** Returns a date format reading {@code pattern} as {@link java.time.format.DateTimeFormatter} writes it. */
@@ -128,9 +137,15 @@ public record ValueFormat(
 
     /** Returns a format that reads words as true and false. */
     public static ValueFormat words(List<String> yes, List<String> no) {
+        return words(yes, no, null);
+    }
+
+    /** Returns a format that reads words as true and false and writes two others, as {@code J/N}; each may be null. */
+    public static ValueFormat words(List<String> yes, List<String> no, String write) {
         return made("boolean", d -> {
             d.yes = yes;
             d.no = no;
+            d.write = write;
         });
     }
 

@@ -70,36 +70,15 @@ final class FormatWords {
                 signs[List.of("read", "thousands", "write", "groups").indexOf(part.group(1))] = part.group(2);
             }
         }
-        return numbers(signs[0], signs[2], signs[1], signs[3], decimals);
-    }
-
-    private static ValueFormat numbers(String read, String write, String grouping, String groups, Integer decimals) {
-        return new ValueFormat(
-                "number", read, write, grouping, groups, decimals, null, null, null, null, null, null, null, null, null,
-                null);
+        return ValueFormat.number(signs[0], signs[1], signs[2], signs[3], decimals);
     }
 
     private static ValueFormat words(String yes, String no, String write) {
-        if (yes == null && write == null) {
-            return null;
-        }
-        return new ValueFormat(
-                "boolean",
-                null,
-                write,
-                null,
-                null,
-                null,
-                yes == null ? null : Arrays.asList(yes.strip().split("\\s*\\|\\s*")),
-                no == null ? null : Arrays.asList(no.strip().split("\\s*\\|\\s*")),
-                null,
-                null,
-                null,
-                null,
-                null,
-                null,
-                null,
-                null);
+        return yes == null && write == null ? null : ValueFormat.words(list(yes), list(no), write);
+    }
+
+    private static List<String> list(String words) {
+        return words == null ? null : Arrays.asList(words.strip().split("\\s*\\|\\s*"));
     }
 
     /** Reads one step; null when the words are none. */
@@ -147,7 +126,8 @@ final class FormatWords {
     }
 
     private static String number(ValueFormat step) {
-        ValueFormat alone = numbers(step.read(), step.write(), step.grouping(), step.groups(), step.decimals());
+        ValueFormat alone =
+                ValueFormat.number(step.read(), step.grouping(), step.write(), step.groups(), step.decimals());
         for (String words :
                 List.of("decimal comma", "decimal comma, thousands point", "decimal point, thousands comma")) {
             if (alone.equals(read(words))) {

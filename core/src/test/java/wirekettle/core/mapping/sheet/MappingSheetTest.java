@@ -118,8 +118,7 @@ public class MappingSheetTest {
         Fill kg = Fill.wire("m1", weight, "$crate/kg");
         Fill remark = Fill.wire("m1", b + "remark", "$loan/remark");
         Fill crates = Fill.repeat("m1", b + "crate", "$loan/line", "crate");
-        ValueFormat spaced = new ValueFormat(
-                "number", ",", ".", " ", "'", 2, null, null, null, null, null, null, null, null, null, null);
+        ValueFormat spaced = ValueFormat.number(",", " ", ".", "'", 2);
         return new Object[][] {
             {crates},
             {
