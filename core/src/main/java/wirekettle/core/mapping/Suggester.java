@@ -4,9 +4,11 @@ import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.IdentityHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import wirekettle.core.schema.ValueRule;
 import wirekettle.core.value.Conversion;
@@ -22,6 +24,14 @@ public final class Suggester {
     public static final double ACCEPT_BAR = 0.6;
 
     private static final double LEAST = 0.45;
+
+    /** What values that fit their target add at most. */
+    private static final double FIT = 0.05;
+
+    /** What values that look like what is wanted add at most. */
+    private static final double LOOKS = 0.12;
+
+    private static final Rated NOTHING = new Rated(0, "", null);
 
     /**
      * A source field with values seen.
@@ -65,6 +75,7 @@ public final class Suggester {
     private final List<Wanted> targets;
     private final Map<String, String> accepted;
     private final Map<String, Integer> often = new HashMap<>();
+    private final Map<Source, Optional<SampleLooks>> seen = new IdentityHashMap<>();
     private final List<Words> wanted = new ArrayList<>();
     private final List<List<String>> given = new ArrayList<>();
 
@@ -156,15 +167,19 @@ public final class Suggester {
             return new Rated(1, "accepted before for this dataset", fit.format());
         }
         double name = covered(words.own(), List.of(mine));
-        double explained = covered(mine, List.of(words.own(), words.above(), words.root(), words.told()));
-        double around = words.above().isEmpty() ? 0 : covered(mine, List.of(words.above()));
-        double told = covered(mine, List.of(words.told()));
-        Fit fit = fit(source, target.rule());
-        SampleLooks looks = SampleLooks.of(source.samples());
-        double sits = looks == null ? 0 : looks.sits(words.own(), target.rule());
         // an empty match of names cannot be made good by anything else
-        double base = name == 0 ? 0.35 * told : 0.5 * name + 0.45 * explained;
-        double score = Math.max(0, Math.min(1, base + 0.05 * fit.weight() + (base > 0.25 ? sits : 0)));
+        double base = name == 0
+                ? 0.35 * covered(mine, List.of(words.told()))
+                : 0.5 * name + 0.45 * covered(mine, List.of(words.own(), words.above(), words.root(), words.told()));
+        if (base + FIT + LOOKS < LEAST) {
+            return NOTHING; // most pairs: whatever their values say, they come to too little
+        }
+        double around = words.above().isEmpty() ? 0 : covered(mine, List.of(words.above()));
+        Fit fit = fit(source, target.rule());
+        SampleLooks looks = seen.computeIfAbsent(source, its -> Optional.ofNullable(SampleLooks.of(its.samples())))
+                .orElse(null);
+        double sits = looks == null ? 0 : looks.sits(words.own(), target.rule());
+        double score = Math.max(0, Math.min(1, base + FIT * fit.weight() + (base > 0.25 ? sits : 0)));
         if (fit.weight() < 0) {
             score *= 0.35;
         }
