@@ -129,7 +129,9 @@ export function FillSheet({
     $: () => targets[at] && edit(targets[at].path, '$'),
     '"': () => targets[at] && edit(targets[at].path, '"'),
   });
-  const foot = editing ? readFill(typed)?.expression !== undefined : proposals.has(focus ?? '');
+  // a path that is being typed is no expression yet
+  const expression = editing && !/^\$[\p{L}\p{N}_./@-]*$/u.test(typed) && readFill(typed)?.expression !== undefined;
+  const foot = editing ? expression : proposals.has(focus ?? '');
   useEffect(() => {
     if (focus && at > 0) list.scrollToIndex(at);
     // the row is brought into view when it is chosen from elsewhere, or when what stands below takes room
@@ -242,7 +244,7 @@ export function FillSheet({
           </div>
           {targets.length === 0 && <p className="dim" style={{ padding: 14 }}>No field fits what is looked for.</p>}
         </div>
-        {editing && readFill(typed)?.expression !== undefined ? (
+        {editing && expression ? (
           <ExpressionStrip text={typed} onTry={(text) => onTry(text, editing.path)} onReplace={(text) => { setEditing({ path: editing.path, start: text }); setTyped(text); }} />
         ) : proposals.has(focus ?? '') && (
           <div className={css.why}>

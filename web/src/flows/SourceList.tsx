@@ -36,7 +36,7 @@ export function SourceList({ groups, used, focus, onPick }: { groups: SourceGrou
               }}
               onDoubleClick={() => onPick(field.wire)}
             >
-              <span className="clip">{field.name}{field.repeats && <span className="faint"> ×n</span>}{used.has(field.wire) && <span className={css.usedDot} title="used" />}</span>
+              <span className={css.sourceName}><span className="clip">{field.name}</span>{field.repeats && <span className="faint">×n</span>}{used.has(field.wire) && <span className={css.usedDot} title="used" />}</span>
               <span className="mono faint clip" style={{ fontSize: 11 }}>{field.value || ' '}</span>
             </div>
           ))}

@@ -6,11 +6,14 @@ import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.List;
 import java.util.stream.Stream;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.ContractReader;
 import wirekettle.core.contract.ContractRefused;
+import wirekettle.core.contract.DocumentSource;
 import wirekettle.core.contract.GivenDocuments;
+import wirekettle.core.contract.ImportProgress;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeReader;
@@ -20,6 +23,7 @@ import wirekettle.core.xml.XmlProblem;
 /** The contracts and trees tests work on. */
 public final class World {
     private static final Path DEMO = Path.of("../demo/src/main/resources/world");
+    private static final Path AWKWARD = Path.of("../demo/src/main/resources/awkward");
 
     private World() {}
 
@@ -54,6 +58,39 @@ public final class World {
         } catch (ContractRefused e) {
             throw new AssertionError(e);
         }
+    }
+
+    /** Returns the names of the awkward contracts: one for each construct met in the wild. */
+    public static List<String> awkward() {
+        try (Stream<Path> all = Files.walk(AWKWARD)) {
+            return all.map(p -> AWKWARD.relativize(p).toString())
+                    .filter(p -> p.endsWith(".wsdl"))
+                    .sorted()
+                    .toList();
+        } catch (IOException e) {
+            throw new UncheckedIOException(e);
+        }
+    }
+
+    /** Returns an awkward contract, read leniently. */
+    public static Contract awkward(String name) {
+        try {
+            return awkward(name, false);
+        } catch (ContractRefused e) {
+            throw new AssertionError(e);
+        }
+    }
+
+    /** Returns an awkward contract, or why it is refused. */
+    public static Contract awkward(String name, boolean strict) throws ContractRefused {
+        DocumentSource files = each -> {
+            Path path = AWKWARD.resolve(each);
+            if (!Files.exists(path)) {
+                throw new IOException("the server answered HTTP 404: there is no document at this address");
+            }
+            return Files.readAllBytes(path);
+        };
+        return ContractReader.read(List.of(name), files, strict, ImportProgress.NONE);
     }
 
     /** Returns the Institution Register. */

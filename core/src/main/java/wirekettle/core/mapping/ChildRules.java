@@ -1,35 +1,50 @@
 package wirekettle.core.mapping;
 
+import java.util.ArrayList;
 import java.util.List;
 import wirekettle.core.mapping.FillPlan.Writing;
+import wirekettle.core.schema.ContentModel;
 import wirekettle.core.schema.SheetField;
+import wirekettle.core.value.Name;
 
-/** What the children of an element have to keep together: one branch of a choice, how often they may stand. */
+/** What the children of an element have to keep together: one branch of a choice, how often and beside what they stand. */
 final class ChildRules {
     private final List<SheetField.Choice> choices;
     private final List<PlanElement> children;
     private final boolean counting;
+    private final ContentModel model;
 
-    private ChildRules(List<SheetField.Choice> choices, List<PlanElement> children, boolean counting) {
+    private ChildRules(
+            List<SheetField.Choice> choices, List<PlanElement> children, boolean counting, ContentModel model) {
         this.choices = choices;
         this.children = children;
         this.counting = counting;
+        this.model = model;
     }
 
-    /** Returns the rules of an element whose children are all there, null when nothing can go wrong. */
-    static ChildRules of(List<SheetField.Choice> choices, List<PlanElement> children) {
-        boolean counting = children.stream().anyMatch(child -> child.counted() != null);
-        return counting || !choices.isEmpty() ? new ChildRules(choices, children, counting) : null;
+    /**
+     * Returns the rules of an element whose children are all there, null when nothing can go wrong.
+     *
+     * @param model what the children have to be together, null where choices and counts say it
+     */
+    static ChildRules of(List<SheetField.Choice> choices, List<PlanElement> children, ContentModel model) {
+        boolean counting = model != null || children.stream().anyMatch(child -> child.counted() != null);
+        return counting || !choices.isEmpty() ? new ChildRules(choices, children, counting, model) : null;
     }
 
-    Tally start() {
-        return new Tally();
+    Tally start(Writing writing) {
+        return new Tally(writing.problems.size());
     }
 
     /** What was written of the children for one record. */
     final class Tally {
         private final int[] written = new int[choices.size()];
         private final int[] counts = counting ? new int[children.size()] : null;
+        private final int before;
+
+        Tally(int before) {
+            this.before = before;
+        }
 
         void child(Writing writing, int at, int times) {
             PlanElement child = children.get(at);
@@ -69,6 +84,22 @@ final class ChildRules {
                     occurrences(writing, children.get(i), declared);
                 }
             }
+            // what is wrong with a single field is told already
+            String wrong = model == null || writing.problems.size() > before ? null : model.problem(names());
+            if (wrong != null) {
+                parent.problem(writing, "", "choice", wrong);
+            }
+        }
+
+        private List<Name> names() {
+            List<Name> names = new ArrayList<>();
+            for (int i = 0; i < counts.length; i++) {
+                Name name = children.get(i).field().declaredField().name();
+                for (int n = 0; n < counts[i]; n++) {
+                    names.add(name);
+                }
+            }
+            return names;
         }
 
         /** The sources of one list are told together, at the first of them. */

@@ -13,6 +13,7 @@ import java.util.TreeMap;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Message;
 import wirekettle.core.contract.SoapVersion;
+import wirekettle.core.schema.ContentModel;
 import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.EmbeddedShape;
 import wirekettle.core.schema.Picks;
@@ -192,8 +193,14 @@ final class PlanCompiler {
                 element.attributes.add(element(child, inside, ""));
             } else if (child.kind() == SheetField.Kind.ELEMENT && (filled || needed(child))) {
                 child(element, element(child, inside, field.name().namespace()), child);
+            } else if (child.min() > 0 && child.choice() == null && child.kind() != SheetField.Kind.ATTRIBUTE) {
+                boolean any = child.kind() == SheetField.Kind.ANY;
+                element.unpicked("needs "
+                        + (any ? "an element of your choice" : child.name().local()) + " inside it");
             }
         }
+        // who wants another order than the schema's, or the items of an array, cannot be held against it
+        element.model(encoded || style.orderAsGiven() ? null : ContentModel.of(field));
         check(field, fill, element);
         element.complete(fill);
         return element;
@@ -331,13 +338,17 @@ final class PlanCompiler {
         if (fill == null && field.fixed() == null && element.children.isEmpty() && mustHaveValue(field)) {
             design.add(new MappingProblem(path, "", null, "required", "is required and not filled"));
         }
-        if (field.isAbstract() && (filledAbove.contains(path) || certain(field))) {
+        if (field.isAbstract()) {
             int types = field.typeChoices().size();
             int elements = field.elementChoices().size();
             String what = elements > 0
                     ? "pick one of the " + elements + " elements that stand for it"
                     : "pick one of its " + types + " types";
-            design.add(new MappingProblem(path, "", fill == null ? null : fill.id(), "pick", "is abstract: " + what));
+            element.unpicked("is abstract: " + what);
+            if (filledAbove.contains(path) || certain(field)) {
+                design.add(
+                        new MappingProblem(path, "", fill == null ? null : fill.id(), "pick", "is abstract: " + what));
+            }
         }
         Map<Integer, List<SheetField>> groups = new TreeMap<>();
         for (SheetField child : field.children()) {

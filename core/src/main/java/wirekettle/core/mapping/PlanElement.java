@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.List;
 import wirekettle.core.mapping.FillPlan.Computed;
 import wirekettle.core.mapping.FillPlan.Writing;
+import wirekettle.core.schema.ContentModel;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.ValueRule;
 import wirekettle.core.soap.attachments.FileMark;
@@ -34,9 +35,11 @@ final class PlanElement {
     private boolean picked;
     private boolean alwaysNil;
     private ExpressionProblem broken;
+    private String unpicked;
     private final boolean sendEmpty;
     private final List<SheetField.Choice> choices = new ArrayList<>(0);
     private byte[] array;
+    private ContentModel model;
     private ChildRules rules;
     private boolean varies;
     private Fill own;
@@ -80,7 +83,7 @@ final class PlanElement {
                 || document != null && document.varies()
                 || children.stream().anyMatch(PlanElement::varies)
                 || attributes.stream().anyMatch(PlanElement::varies);
-        rules = ChildRules.of(choices, children);
+        rules = ChildRules.of(choices, children, model);
     }
 
     /** The element is wanted whenever its parent is written. */
@@ -103,6 +106,16 @@ final class PlanElement {
     void fill(String id, CompiledFill from) {
         fillId = id;
         fill = from;
+    }
+
+    /** The element cannot be written as it is: something has to be picked for it, or put into it. */
+    void unpicked(String why) {
+        unpicked = why;
+    }
+
+    /** What the children have to be together. */
+    void model(ContentModel content) {
+        model = content;
     }
 
     /** The element is always nil. */
@@ -185,6 +198,8 @@ final class PlanElement {
                 && document == null
                 && !alwaysNil
                 && broken == null
+                && unpicked == null
+                && model == null
                 && choices.isEmpty()
                 && attributes.isEmpty()
                 && array == null
@@ -271,6 +286,9 @@ final class PlanElement {
     private boolean once(Writing writing, boolean must) {
         int mark = writing.out.length();
         int problemMark = writing.problems.size();
+        if (unpicked != null) {
+            problem(writing, "", "pick", unpicked);
+        }
         writing.out.raw(open);
         int data = writing.data;
         int constants = writing.constants;
@@ -290,7 +308,7 @@ final class PlanElement {
         writing.out.raw(END);
         int start = writing.out.length();
         int items = 0;
-        ChildRules.Tally tally = rules == null ? null : rules.start();
+        ChildRules.Tally tally = rules == null ? null : rules.start(writing);
         for (int i = 0; i < children.size(); i++) {
             PlanElement child = children.get(i);
             int times = child.write(writing);
@@ -338,7 +356,10 @@ final class PlanElement {
         FileMark mark = fill != null && fill.sendsFile() && value != null ? mark(writing, value) : null;
         String how = fill == null ? "" : fill.whenEmpty();
         boolean nil = value == null && how.equals("nil");
-        boolean send = value == null && fill != null && (how.equals("send") || sendEmpty && how.isEmpty());
+        boolean emptyFits = rule == null || rule.problem("") == null;
+        boolean send = value == null
+                && fill != null
+                && (how.equals("send") || sendEmpty && how.isEmpty() && (emptyFits || must));
         if (nil || send) {
             writing.data++;
         }
@@ -346,9 +367,14 @@ final class PlanElement {
             undo(writing, start, problemMark);
             return false;
         }
-        if (nil || value == null && must && nillable && !send && writing.problems.size() == problemMark) {
+        boolean clean = writing.problems.size() == problemMark;
+        if (nil || value == null && nillable && clean && (must && !send || !emptyFits)) {
             writing.out.raw(NIL);
             return true;
+        }
+        if (value == null && mark == null && clean && !emptyFits) {
+            String why = send ? "cannot be sent empty" : "stands in the message for its attributes and has no value";
+            problem(writing, "", "invalid", why + ": an empty text is " + rule.problem(""));
         }
         writing.out.raw(END);
         if (mark != null) {
@@ -393,7 +419,7 @@ final class PlanElement {
         writing.out.back(mark);
         for (int i = writing.problems.size() - 1; i >= problemMark; i--) {
             String code = writing.problems.get(i).code();
-            if (code.equals("required") || code.equals("empty") || code.equals("choice")) {
+            if (List.of("required", "empty", "choice", "pick").contains(code)) {
                 writing.problems.remove(i);
             }
         }
@@ -407,11 +433,15 @@ final class PlanElement {
         int mark = writing.out.length();
         writing.out.raw(open);
         String value = value(writing, required);
-        if (value == null) {
+        boolean send = fill != null && (fill.whenEmpty().equals("send") || sendEmpty && required);
+        if (value == null && !send) {
             writing.out.back(mark);
             return;
         }
-        writing.out.text(value, true);
+        if (value == null && rule != null && rule.problem("") != null) {
+            problem(writing, "", "invalid", "cannot be sent empty: an empty text is " + rule.problem(""));
+        }
+        writing.out.text(value == null ? "" : value, true);
         writing.out.raw(close);
     }
 
@@ -453,6 +483,8 @@ final class PlanElement {
         String wrong = rule == null || fill.sendsFile() ? null : rule.problem(value);
         if (wrong != null) {
             problem(writing, fill.shown(value), "invalid", wrong);
+        } else if (rule != null && rule.prefixed(value)) {
+            problem(writing, fill.shown(value), "invalid", "has a prefix no message declares; leave it out");
         } else if (XmlText.firstInvalid(value) >= 0) {
             problem(writing, fill.shown(value), "invalid", "holds a character XML cannot carry");
         }

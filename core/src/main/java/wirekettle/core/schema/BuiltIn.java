@@ -47,10 +47,10 @@ public record BuiltIn(String name, Family family, Pattern lexical, String exampl
     }
 
     private static final Map<String, BuiltIn> ALL = new HashMap<>();
-    private static final String ZONE = "(Z|[+-](0\\d|1[0-4]):[0-5]\\d)?";
+    private static final String ZONE = "(Z|[+-]((0\\d|1[0-3]):[0-5]\\d|14:00))?";
     private static final String DAY = "-?\\d{4,}-(0[1-9]|1[0-2])-(0[1-9]|[12]\\d|3[01])";
     private static final String CLOCK = "(([01]\\d|2[0-3]):[0-5]\\d:[0-5]\\d(\\.\\d+)?|24:00:00(\\.0+)?)";
-    private static final String NCNAME = "[\\p{L}_][\\p{L}\\p{N}\\p{M}._-]*";
+    private static final String NCNAME = "[\\p{L}_][\\p{L}\\p{N}\\p{M}\u00B7._-]*";
 
     static {
         add("anySimpleType", Family.STRING, null, "text");
@@ -59,9 +59,13 @@ public record BuiltIn(String name, Family family, Pattern lexical, String exampl
         add("token", Family.TOKEN, null, "text");
         add("anyURI", Family.TOKEN, null, "urn:example:1");
         add("language", Family.TOKEN, "[a-zA-Z]{1,8}(?:-[a-zA-Z0-9]{1,8})*+", "en");
-        add("Name", Family.TOKEN, "[\\p{L}_:][\\p{L}\\p{N}\\p{M}._:-]*", "name");
-        add("NMTOKEN", Family.TOKEN, "[\\p{L}\\p{N}\\p{M}._:-]+", "token");
-        add("NMTOKENS", Family.TOKEN, "[\\p{L}\\p{N}\\p{M}._:-]+(?:\\s+[\\p{L}\\p{N}\\p{M}._:-]+)*+", "token");
+        add("Name", Family.TOKEN, "[\\p{L}_:][\\p{L}\\p{N}\\p{M}\u00B7._:-]*", "name");
+        add("NMTOKEN", Family.TOKEN, "[\\p{L}\\p{N}\\p{M}\u00B7._:-]+", "token");
+        add(
+                "NMTOKENS",
+                Family.TOKEN,
+                "[\\p{L}\\p{N}\\p{M}\u00B7._:-]+(?:\\s+[\\p{L}\\p{N}\\p{M}\u00B7._:-]+)*+",
+                "token");
         for (String name : new String[] {"NCName", "ID", "IDREF", "ENTITY"}) {
             add(name, Family.TOKEN, NCNAME, "id1");
         }
@@ -94,7 +98,12 @@ public record BuiltIn(String name, Family family, Pattern lexical, String exampl
         add("gYear", Family.TEMPORAL, "-?\\d{4,}" + ZONE, "2026");
         add("gYearMonth", Family.TEMPORAL, "-?\\d{4,}-(0[1-9]|1[0-2])" + ZONE, "2026-12");
         add("gMonth", Family.TEMPORAL, "--(0[1-9]|1[0-2])" + ZONE, "--12");
-        add("gMonthDay", Family.TEMPORAL, "--(0[1-9]|1[0-2])-(0[1-9]|[12]\\d|3[01])" + ZONE, "--12-04");
+        add(
+                "gMonthDay",
+                Family.TEMPORAL,
+                "--(02-(0[1-9]|[12]\\d)|(0[469]|11)-(0[1-9]|[12]\\d|30)|(0[13578]|1[02])-(0[1-9]|[12]\\d|3[01]))"
+                        + ZONE,
+                "--12-04");
         add("gDay", Family.TEMPORAL, "---(0[1-9]|[12]\\d|3[01])" + ZONE, "---04");
         add(
                 "duration",

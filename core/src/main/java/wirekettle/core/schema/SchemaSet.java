@@ -1,15 +1,20 @@
 package wirekettle.core.schema;
 
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.HashMap;
+import java.util.IdentityHashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.ConcurrentHashMap;
 import wirekettle.core.value.Name;
 
 /** All components of a contract's schemas, found by name, and what follows from them together. Read-only once built. */
 public final class SchemaSet {
+    private final Map<ComplexType, Optional<ContentModel>> models =
+            Collections.synchronizedMap(new IdentityHashMap<>());
     final Map<Name, ElementDecl> elements = new LinkedHashMap<>();
     final Map<Name, Type> types = new LinkedHashMap<>();
     final Map<Name, AttributeUse> attributes = new HashMap<>();
@@ -143,6 +148,11 @@ public final class SchemaSet {
         List<Particle> parts = new ArrayList<>();
         content(type, parts, 0);
         return parts;
+    }
+
+    /** Returns the content model of a type; it is made once, since a message is asked for it at every edit. */
+    Optional<ContentModel> model(ComplexType type) {
+        return models.computeIfAbsent(type, t -> Optional.ofNullable(ContentModel.of(content(t), this)));
     }
 
     private void content(ComplexType type, List<Particle> parts, int depth) {

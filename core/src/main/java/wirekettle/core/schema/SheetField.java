@@ -276,6 +276,10 @@ public final class SheetField {
         return all;
     }
 
+    SchemaSet schemas() {
+        return schemas;
+    }
+
     /** Returns the enclosing field, null for the root. */
     public SheetField parent() {
         return parent;

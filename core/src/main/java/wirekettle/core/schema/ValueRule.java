@@ -1,21 +1,22 @@
 package wirekettle.core.schema;
 
 import java.math.BigDecimal;
-import java.math.BigInteger;
 import java.nio.charset.StandardCharsets;
-import java.time.DateTimeException;
-import java.time.LocalDate;
 import java.util.ArrayList;
 import java.util.Base64;
 import java.util.List;
 import java.util.regex.Pattern;
-import wirekettle.core.value.FixedDate;
 
 /**
  * What a simple type allows, all derivation steps taken together: checks a text, describes itself, makes an example.
  * Immutable; safe for several threads.
  */
 public final class ValueRule {
+    /** What XML calls white space (XML 1.0, 2.3): other spaces are characters like any. */
+    private static final Pattern WHITE = Pattern.compile("[ \\t\\r\\n]+");
+
+    private static final Pattern WHITE_AROUND = Pattern.compile("^ | $");
+
     private final BuiltIn builtIn;
     private final List<Facets> facets;
     private final List<List<Pattern>> patterns;
@@ -97,7 +98,9 @@ public final class ValueRule {
         for (Facets step : facets) {
             keep = keep && (step.whiteSpace() == null || step.whiteSpace().equals("preserve"));
         }
-        return keep || collapsed(text) ? text : text.strip().replaceAll("\\s+", " ");
+        return keep || collapsed(text)
+                ? text
+                : WHITE_AROUND.matcher(WHITE.matcher(text).replaceAll(" ")).replaceAll("");
     }
 
     /** Tells whether a text has no white space that collapsing would change: nearly always so. */
@@ -116,6 +119,11 @@ public final class ValueRule {
         return !before || text.isEmpty();
     }
 
+    /** Tells whether a text is a name whose meaning hangs on a prefix declared around it. */
+    public boolean prefixed(String text) {
+        return builtIn != null && builtIn.family() == BuiltIn.Family.QNAME && text.indexOf(':') >= 0;
+    }
+
     /** Returns what is wrong with {@code text} as a few words after the value ("no decimal"), or null when it fits. */
     public String problem(String text) {
         String value = normalized(text);
@@ -131,7 +139,7 @@ public final class ValueRule {
                 }
             }
         } else {
-            String wrong = lexicalProblem(value);
+            String wrong = LexicalSpace.problem(builtIn, value);
             if (wrong != null) {
                 return wrong;
             }
@@ -150,61 +158,6 @@ public final class ValueRule {
             String wrong = facetProblem(step, value);
             if (wrong != null) {
                 return wrong;
-            }
-        }
-        return null;
-    }
-
-    /** Tells whether a value is so plainly right that no pattern needs to be asked. */
-    private boolean plain(String value) {
-        return switch (builtIn.family()) {
-            case DECIMAL -> digits(value, true);
-            case INTEGER -> builtIn.min() == null && builtIn.max() == null && digits(value, false);
-            case TEMPORAL -> builtIn.name().equals("date") && day(value);
-            default -> false;
-        };
-    }
-
-    private static boolean digits(String value, boolean fraction) {
-        int points = 0;
-        for (int i = 0; i < value.length(); i++) {
-            char c = value.charAt(i);
-            if (c == '.' && fraction && i > 0) {
-                points++;
-            } else if (c < '0' || c > '9') {
-                return false;
-            }
-        }
-        return !value.isEmpty() && points <= 1;
-    }
-
-    private static boolean day(String value) {
-        try {
-            return FixedDate.ISO.read(value) != null;
-        } catch (DateTimeException e) {
-            return false;
-        }
-    }
-
-    private String lexicalProblem(String value) {
-        if (plain(value)) {
-            return null;
-        }
-        if (builtIn.lexical() != null && !builtIn.lexical().matcher(value).matches()) {
-            return "no " + builtIn.name();
-        }
-        if (builtIn.family() == BuiltIn.Family.INTEGER && (builtIn.min() != null || builtIn.max() != null)) {
-            BigInteger number = new BigInteger(value);
-            if (builtIn.min() != null && number.compareTo(builtIn.min()) < 0
-                    || builtIn.max() != null && number.compareTo(builtIn.max()) > 0) {
-                return "no " + builtIn.name();
-            }
-        }
-        if (builtIn.name().startsWith("date") && value.length() >= 10 && value.charAt(0) != '-') {
-            try {
-                LocalDate.parse(value.substring(0, value.indexOf('-', value.indexOf('-') + 1) + 3));
-            } catch (DateTimeException e) {
-                return "no day of the calendar";
             }
         }
         return null;
@@ -246,17 +199,12 @@ public final class ValueRule {
     }
 
     private String boundProblem(Facets step, String value) {
-        if (step.minInclusive() != null && compare(value, step.minInclusive()) < 0) {
-            return "less than " + step.minInclusive();
-        }
-        if (step.maxInclusive() != null && compare(value, step.maxInclusive()) > 0) {
-            return "more than " + step.maxInclusive();
-        }
-        if (step.minExclusive() != null && compare(value, step.minExclusive()) <= 0) {
-            return "not more than " + step.minExclusive();
-        }
-        if (step.maxExclusive() != null && compare(value, step.maxExclusive()) >= 0) {
-            return "not less than " + step.maxExclusive();
+        String beyond = beyond(value, step.minInclusive(), "less than ", 0, 1);
+        beyond = beyond != null ? beyond : beyond(value, step.maxInclusive(), "more than ", -1, 0);
+        beyond = beyond != null ? beyond : beyond(value, step.minExclusive(), "not more than ", 1, 1);
+        beyond = beyond != null ? beyond : beyond(value, step.maxExclusive(), "not less than ", -1, -1);
+        if (beyond != null) {
+            return beyond;
         }
         if (step.totalDigits() == null && step.fractionDigits() == null) {
             return null;
@@ -273,16 +221,16 @@ public final class ValueRule {
         return null;
     }
 
-    private int compare(String a, String b) {
-        return switch (builtIn.family()) {
-            case DECIMAL, INTEGER -> new BigDecimal(a).compareTo(new BigDecimal(b));
-            case FLOAT -> Double.compare(floating(a), floating(b));
-            default -> a.compareTo(b);
-        };
-    }
-
-    private static double floating(String text) {
-        return Double.parseDouble(text.replace("INF", "Infinity"));
+    /** Returns what is wrong when a value does not lie to a bound as it has to; null when it does. */
+    private String beyond(String value, String bound, String words, int least, int most) {
+        if (bound == null) {
+            return null;
+        }
+        Integer order = ValueOrder.compare(builtIn.family(), value, bound);
+        if (order == null) {
+            return "cannot be compared with " + bound;
+        }
+        return Integer.signum(order) < least || Integer.signum(order) > most ? words + bound : null;
     }
 
     /** Returns the type in a few characters for a sheet row: {@code string ≤40}, {@code decimal}, {@code 3 values}. */

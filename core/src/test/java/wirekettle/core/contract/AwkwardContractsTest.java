@@ -5,16 +5,13 @@ import static org.testng.Assert.assertNull;
 import static org.testng.Assert.assertTrue;
 import static org.testng.Assert.expectThrows;
 
-import java.io.IOException;
 import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeSet;
-import java.util.stream.Stream;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
+import wirekettle.core.World;
 import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.ExampleMessage;
 import wirekettle.core.schema.Picks;
@@ -25,8 +22,6 @@ import wirekettle.core.xml.Finding;
 
 /** One awkward contract for each construct met in the wild: what is found, and that its messages can be made. */
 public class AwkwardContractsTest {
-    private static final Path FOLDER = Path.of("../demo/src/main/resources/awkward");
-
     /** What each contract that is not sound says of itself; all others must say nothing. */
     private static final Map<String, List<String>> FINDINGS = Map.ofEntries(
             Map.entry("bad-facets.wsdl", List.of("bad-facet 7", "bad-occurs 9", "bad-pattern 7")),
@@ -49,29 +44,12 @@ public class AwkwardContractsTest {
             Map.entry("wrong-include/service.wsdl", List.of("include-namespace 2", "other-namespace 6")));
 
     @DataProvider
-    public static Object[][] contracts() throws IOException {
-        try (Stream<Path> all = Files.walk(FOLDER)) {
-            return all.map(p -> FOLDER.relativize(p).toString())
-                    .filter(p -> p.endsWith(".wsdl"))
-                    .sorted()
-                    .map(p -> new Object[] {p})
-                    .toArray(Object[][]::new);
-        }
+    public static Object[][] contracts() {
+        return World.awkward().stream().map(p -> new Object[] {p}).toArray(Object[][]::new);
     }
 
-    static Contract read(String file) throws ContractRefused {
-        return read(file, false);
-    }
-
-    private static Contract read(String file, boolean strict) throws ContractRefused {
-        DocumentSource files = name -> {
-            Path path = FOLDER.resolve(name);
-            if (!Files.exists(path)) {
-                throw new IOException("the server answered HTTP 404: there is no document at this address");
-            }
-            return Files.readAllBytes(path);
-        };
-        return ContractReader.read(List.of(file), files, strict, ImportProgress.NONE);
+    private static Contract read(String file) throws ContractRefused {
+        return World.awkward(file, false);
     }
 
     @Test(dataProvider = "contracts")
@@ -120,11 +98,12 @@ public class AwkwardContractsTest {
     public void strictRefusesExactlyWhatHadToBeRepaired(String file) throws Exception {
         boolean repaired = read(file).findings().stream().anyMatch(f -> f.severity() != Finding.Severity.NOTE);
         if (repaired) {
-            ContractRefused refused = expectThrows(ContractRefused.class, () -> read(file, true));
+            ContractRefused refused = expectThrows(ContractRefused.class, () -> World.awkward(file, true));
             assertTrue(refused.getMessage().contains(" line "), refused.getMessage());
         } else {
             assertEquals(
-                    read(file, true).findings().size(), read(file).findings().size());
+                    World.awkward(file, true).findings().size(),
+                    read(file).findings().size());
         }
     }
 

@@ -129,7 +129,7 @@ public class ContractComparisonTest {
 
     @Test
     public void aNewDerivedTypeAndAFieldOfAnOldOneAreBothNamed() throws Exception {
-        Contract before = AwkwardContractsTest.read("derived-across-files/service.wsdl");
+        Contract before = World.awkward("derived-across-files/service.wsdl");
         GivenDocuments given = new GivenDocuments();
         before.documents()
                 .forEach(d -> given.add(
