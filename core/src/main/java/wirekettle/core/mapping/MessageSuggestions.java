@@ -18,6 +18,7 @@ import wirekettle.core.value.Node;
 public final class MessageSuggestions {
     private static final int MOST_WANTED = 600;
     private static final int MOST_LISTS = 100;
+    private static final int MOST_NODES = 200;
     private static final int DEEPEST = 10;
 
     /**
@@ -33,15 +34,17 @@ public final class MessageSuggestions {
     /** A list of the message nothing fills yet, and the names above it. */
     private record ListField(SheetField field, String above) {}
 
-    /** What is wanted at one level of the message, and what it can be had from. */
+    /** What is wanted at one level of the message, and what it can be had from; scopes are known where it is filled. */
     private static final class Level {
         private final SourceLevel sources;
+        private final List<Scope> scopes;
         private final String needs;
         private final List<Suggester.Wanted> wanted = new ArrayList<>();
         private final List<ListField> lists = new ArrayList<>();
 
-        Level(SourceLevel sources, String needs) {
+        Level(SourceLevel sources, List<Scope> scopes, String needs) {
             this.sources = sources;
+            this.scopes = scopes;
             this.needs = needs;
         }
     }
@@ -75,7 +78,7 @@ public final class MessageSuggestions {
     public static List<Proposed> of(
             List<SheetField> sheets, List<Fill> fills, SuggestionSources from, MappingContext context) {
         MessageSuggestions work = new MessageSuggestions(fills, from, context);
-        Level start = new Level(work.reader.start(), null);
+        Level start = new Level(work.reader.start(), from.samples(), null);
         sheets.forEach(root -> work.walk(root, "", start, 0));
         work.proposed.addAll(work.finish(start));
         work.proposed.sort(Comparator.comparingDouble(Proposed::score).reversed());
@@ -85,9 +88,11 @@ public final class MessageSuggestions {
     private void walk(SheetField field, String above, Level at, int depth) {
         Fill fill = byTarget.get(field.path());
         if (fill != null && fill.repeat() != null) {
-            Level inside = new Level(reader.inside(fill, nodes(fill)), null);
+            Level inside = inside(fill, at);
             below(field, above, inside, depth);
             proposed.addAll(finish(inside));
+        } else if (fill != null && !fill.picks() && fill.copy() == null) {
+            below(field, above, at, depth); // its attributes may be open
         } else if (fill == null || fill.picks()) {
             boolean list = field.max() != 1 && depth > 0 && at.lists.size() < MOST_LISTS;
             if (list && fill == null && !filledBelow(field.path())) {
@@ -126,17 +131,22 @@ public final class MessageSuggestions {
                 field.path(), field.name().local(), above, field.documentation(), field.rule(), field.required());
     }
 
-    private List<Node> nodes(Fill repeat) {
-        List<Node> all = new ArrayList<>();
+    /** Returns the level inside a repeat that is filled, with the nodes of some samples. */
+    private Level inside(Fill repeat, Level around) {
+        List<Node> nodes = new ArrayList<>();
+        List<Scope> scopes = new ArrayList<>();
         try {
             RepeatedNodes repeated = RepeatedNodes.of(repeat, context.expressions(), null);
-            for (Scope sample : from.samples()) {
-                all.addAll(repeated.nodes(sample));
+            for (Scope outer : around.scopes) {
+                for (Node node : scopes.size() < MOST_NODES ? repeated.nodes(outer) : List.<Node>of()) {
+                    nodes.add(node);
+                    scopes.add(repeated.scope(outer, node));
+                }
             }
         } catch (ExpressionProblem | FillFailure e) {
-            return List.of(); // a repeat that cannot work has nothing inside
+            nodes.clear(); // a repeat that cannot work has nothing inside
         }
-        return all;
+        return new Level(reader.inside(repeat, nodes), scopes, null);
     }
 
     /** A list of the message with the repeated nodes that could fill it. */
@@ -202,7 +212,7 @@ public final class MessageSuggestions {
                                     repeat, found.get(0).score(), found.get(0).reason(), needs)),
                             found.get(0).score());
         }
-        Level inside = new Level(nodes, field.path());
+        Level inside = new Level(nodes, List.of(), field.path());
         below(field, list.above(), inside, 1);
         List<Proposed> its = finish(inside);
         List<Proposed> sure = its.stream()

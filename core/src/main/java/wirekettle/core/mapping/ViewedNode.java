@@ -9,14 +9,18 @@ import net.sf.saxon.om.NamespaceUri;
 import net.sf.saxon.om.NodeInfo;
 import net.sf.saxon.om.SequenceIterator;
 import net.sf.saxon.pattern.nodetest.NodePredicate;
+import net.sf.saxon.pattern.nodetest.NodeTest;
+import net.sf.saxon.pattern.qname.LocalQNameTest;
 import net.sf.saxon.str.StringView;
 import net.sf.saxon.str.UnicodeString;
 import net.sf.saxon.tree.iter.EmptyIterator;
 import net.sf.saxon.tree.iter.ListIterator;
+import net.sf.saxon.tree.iter.SingletonIterator;
 import net.sf.saxon.tree.util.Navigator;
 import net.sf.saxon.tree.wrapper.AbstractNodeWrapper;
 import net.sf.saxon.tree.wrapper.SiblingCountingNode;
 import net.sf.saxon.type.Type;
+import net.sf.saxon.type.UType;
 import wirekettle.core.value.Node;
 
 /**
@@ -28,6 +32,7 @@ final class ViewedNode extends AbstractNodeWrapper implements SiblingCountingNod
     private final Node node;
     private final ViewedNode parent;
     private final int position;
+    private ViewedNode[] elements;
     private List<ViewedNode> children;
     private List<ViewedNode> attributes;
 
@@ -57,19 +62,30 @@ final class ViewedNode extends AbstractNodeWrapper implements SiblingCountingNod
     /** Returns the elements below, in order. */
     List<ViewedNode> below() {
         if (children == null) {
-            boolean element = kind == Type.ELEMENT;
             List<ViewedNode> made = new ArrayList<>();
-            if (element && !node.text().isEmpty()) {
-                made.add(new ViewedNode(Type.TEXT, node, this, 0));
-            }
-            if (element) {
-                for (Node child : node.children()) {
-                    made.add(new ViewedNode(Type.ELEMENT, child, this, made.size()));
+            if (kind == Type.ELEMENT) {
+                if (!node.text().isEmpty()) {
+                    made.add(new ViewedNode(Type.TEXT, node, this, 0));
+                }
+                for (int i = 0; i < node.children().size(); i++) {
+                    made.add(element(i));
                 }
             }
             children = made;
         }
         return children;
+    }
+
+    /** Returns one of the elements below; it is the same one each time. */
+    private ViewedNode element(int at) {
+        if (elements == null) {
+            elements = new ViewedNode[node.children().size()];
+        }
+        if (elements[at] == null) {
+            int before = node.text().isEmpty() ? 0 : 1;
+            elements[at] = new ViewedNode(Type.ELEMENT, node.children().get(at), this, before + at);
+        }
+        return elements[at];
     }
 
     private List<ViewedNode> beside() {
@@ -183,7 +199,33 @@ final class ViewedNode extends AbstractNodeWrapper implements SiblingCountingNod
 
     @Override
     protected SequenceIterator iterateChildren(NodePredicate wanted) {
+        // most steps ask for elements of one name: the others need not be seen at all
+        if (kind == Type.ELEMENT
+                && wanted instanceof NodeTest test
+                && test.getUType() == UType.ELEMENT
+                && test.getQNameTest() instanceof LocalQNameTest name) {
+            return named(name.getLocalName());
+        }
         return over(below(), wanted);
+    }
+
+    private SequenceIterator named(String local) {
+        List<Node> all = node.children();
+        ViewedNode first = null;
+        List<ViewedNode> found = null;
+        for (int i = 0; i < all.size(); i++) {
+            if (all.get(i).name().local().equals(local)) {
+                if (first == null) {
+                    first = element(i);
+                } else {
+                    found = found == null ? new ArrayList<>(List.of(first)) : found;
+                    found.add(element(i));
+                }
+            }
+        }
+        return found != null
+                ? new ListIterator.Of<>(found)
+                : first == null ? EmptyIterator.getInstance() : new SingletonIterator(first);
     }
 
     @Override

@@ -145,6 +145,28 @@ public class MessageSuggestionsTest {
     }
 
     @Test
+    public void insideARepeatThatStandsInAnotherItsOwnNodesAreOffered() {
+        Contract consignment = World.contract(World.resource("consignment.wsdl"));
+        Message message = consignment.operations().get(0).operation().input();
+        String crate = "/{urn:halewick:consignment}Consign/{urn:halewick:consignment}crate";
+        Scope loan = Scope.empty()
+                .with(
+                        "loan",
+                        World.tree("<loan><box><no>1</no><kg>2</kg><object>vase</object></box>"
+                                + "<box><no>2</no><object>mask</object><object>bowl</object></box></loan>"));
+        SuggestionSources from = new SuggestionSources(List.of(loan), List.of("loan"), null, path -> null, Map.of());
+        List<Fill> fills = List.of(Fill.repeat("r", crate, "$loan/box", "box"));
+        Map<String, Proposed> found = new HashMap<>();
+        MessageSuggestions.of(
+                        message.elements().stream().map(consignment::sheet).toList(), fills, from, context)
+                .forEach(p -> found.put(p.fill().target().replaceAll("\\{[^}]*}", ""), p));
+        assertEquals(found.get("/Consign/crate/kg").fill().wire(), "$box/kg");
+        Proposed objects = found.get("/Consign/crate/object");
+        assertEquals(objects.fill().repeat(), "$box/object");
+        assertEquals(objects.needs(), null, "the crates are there already");
+    }
+
+    @Test
     public void withoutAnythingThatRepeatsAListIsFilledOnce() {
         List<Scope> flat = List.of(
                 Scope.empty().with("loan", World.record("loan", "crate_number", "HC-1-1", "gross_kilograms", "40")));
