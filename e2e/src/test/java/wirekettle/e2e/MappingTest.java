@@ -151,6 +151,14 @@ public class MappingTest extends BrowserTest {
         focus("}grossKilograms");
         browser.see("[data-wire='$line/gross_kg']");
         saved();
+        // a long list of sources is searched by name or value
+        WebElement find = browser.see("input[aria-label='Find a source']");
+        find.sendKeys("gross");
+        browser.until(
+                "only what has it is left", () -> browser.driver().findElements(By.cssSelector("[data-wire]")).stream()
+                        .allMatch(e -> e.getText().contains("gross")));
+        find.sendKeys(Keys.chord(Keys.CONTROL, "a"), Keys.BACK_SPACE, Keys.ENTER);
+        browser.see("[data-wire='$loan/borrower']");
         // undo goes back beyond what was done since the page was opened
         browser.driver().navigate().refresh();
         browser.rowShows("}grossKilograms", "138.3");
