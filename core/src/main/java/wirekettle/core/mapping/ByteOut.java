@@ -4,6 +4,11 @@ import java.util.Arrays;
 
 /** A growing byte buffer that can go back to a mark; texts are escaped and encoded in one step. Not thread-safe. */
 public final class ByteOut {
+    /** The characters below U+0080 that stand for themselves: most of all that is written. */
+    private static final boolean[] PLAIN = plain("&<>\r");
+
+    private static final boolean[] PLAIN_IN_ATTRIBUTE = plain("&<>\r\"\n\t");
+
     private byte[] bytes = new byte[4096];
     private int length;
 
@@ -15,6 +20,14 @@ public final class ByteOut {
     /** Forgets everything after {@code mark}. */
     public void back(int mark) {
         length = mark;
+    }
+
+    private static boolean[] plain(String not) {
+        boolean[] plain = new boolean[0x80];
+        for (char c = 0; c < plain.length; c++) {
+            plain[c] = not.indexOf(c) < 0;
+        }
+        return plain;
     }
 
     /** Returns a copy of what was written. */
@@ -46,10 +59,13 @@ public final class ByteOut {
     /** Appends text in UTF-8, escaped for element content or a double-quoted attribute. */
     public void text(String text, boolean attribute) {
         room(text.length() * 6);
+        boolean[] plain = attribute ? PLAIN_IN_ATTRIBUTE : PLAIN;
         for (int i = 0; i < text.length(); i++) {
             char c = text.charAt(i);
-            if (c < 0x80) {
-                ascii(c, attribute);
+            if (c < 0x80 && plain[c]) {
+                bytes[length++] = (byte) c;
+            } else if (c < 0x80) {
+                ascii(c);
             } else if (c < 0x800) {
                 bytes[length++] = (byte) (0xC0 | c >> 6);
                 bytes[length++] = (byte) (0x80 | c & 0x3F);
@@ -67,21 +83,14 @@ public final class ByteOut {
         }
     }
 
-    private void ascii(char c, boolean attribute) {
+    /** Writes what cannot stand as it is. */
+    private void ascii(char c) {
         switch (c) {
             case '&' -> put("&amp;");
             case '<' -> put("&lt;");
             case '>' -> put("&gt;");
-            case '\r' -> put("&#13;");
-            default -> {
-                if (attribute && c == '"') {
-                    put("&quot;");
-                } else if (attribute && (c == '\n' || c == '\t')) {
-                    put(c == '\n' ? "&#10;" : "&#9;");
-                } else {
-                    bytes[length++] = (byte) c;
-                }
-            }
+            case '"' -> put("&quot;");
+            default -> put("&#" + (int) c + ";");
         }
     }
 

@@ -48,7 +48,7 @@ final class LexicalSpace {
     private static boolean plain(BuiltIn type, String value) {
         return switch (type.family()) {
             case DECIMAL -> digits(value, true);
-            case INTEGER -> type.min() == null && type.max() == null && digits(value, false);
+            case INTEGER -> value.length() <= 18 && digits(value, false) && bounded(type, Long.parseLong(value));
             case TEMPORAL -> type.name().equals("date") && !value.startsWith("0000") && day(value);
             default -> false;
         };
@@ -73,6 +73,16 @@ final class LexicalSpace {
         } catch (DateTimeException e) {
             return false;
         }
+    }
+
+    private static boolean bounded(BuiltIn type, long value) {
+        // a bound beyond the longs is met by every number of 18 digits on its own side
+        boolean least =
+                type.min() == null || type.min().bitLength() > 63 || type.min().longValue() <= value;
+        return least
+                && (type.max() == null
+                        || type.max().bitLength() > 63
+                        || type.max().longValue() >= value);
     }
 
     private static boolean bounded(BuiltIn type, String value) {
