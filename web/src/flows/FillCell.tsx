@@ -75,8 +75,6 @@ export function FillCell({
         autoFocus
         size="small"
         className="mono"
-        // a long text goes beyond its cell while it is typed
-        style={text.length > 24 ? { width: Math.min(440, 24 + text.length * 7.6), flex: 'none', zIndex: 3, position: 'relative' } : undefined}
         role="combobox"
         aria-label="Fill"
         aria-expanded={shown}

@@ -32,6 +32,9 @@ export type Target = {
 
 const HEIGHT = 30;
 
+/** The characters that find room in a cell of the laptop's sheet. */
+const LONG = 24;
+
 /** What was copied last, to be pasted into other rows, also of another stage. */
 let copied: Fill | undefined;
 
@@ -160,6 +163,8 @@ export function FillSheet({
               const suggestion = proposals.get(target.path);
               const status = value?.problem ? css.statusBad : fill ? (value && value.invalid > 0 ? css.statusSome : css.statusFine) : suggestion ? css.statusSuggested : '';
               const isOn = target.path === focus;
+              // a long text has the whole row while it is typed
+              const wide = editing?.path === target.path && typed.length > LONG;
               return (
                 <div
                   key={target.path}
@@ -185,7 +190,7 @@ export function FillSheet({
                 >
                   {target.fillable || fill ? <span className={`${css.status} ${status}`} /> : <span />}
                   <span className="clip" style={{ display: 'flex', minWidth: 0 }}>{target.name}</span>
-                  <span className={css.fillCell}>
+                  <span className={css.fillCell} style={wide ? { gridColumn: '3 / -1', paddingRight: 8 } : undefined}>
                     {editing?.path === target.path ? (
                       <FillCell
                         start={editing.start}
@@ -229,7 +234,7 @@ export function FillSheet({
                       </>
                     )}
                   </span>
-                  {suggestion && !fill ? (
+                  {wide ? null : suggestion && !fill ? (
                     <span className="mono clip faint" title="what the suggestion would give, before its format">{valueProposed(suggestion)}</span>
                   ) : (
                     <span className={`mono clip ${value?.problem || wrong.has(target.path) ? 'bad' : ''}`} title={value?.problem ? `${value.value} ${value.problem}` : (wrong.get(target.path) ?? value?.value)}>
@@ -237,7 +242,7 @@ export function FillSheet({
                       {value?.problem ? <> {value.problem}</> : !value?.value && !(target.required && !fill && target.fillable) && wrong.get(target.path)}
                     </span>
                   )}
-                  <span><Coverage value={value} onRecord={onRecord} /></span>
+                  {!wide && <span><Coverage value={value} onRecord={onRecord} /></span>}
                 </div>
               );
             })}

@@ -10,7 +10,7 @@ export function ProofLine({ samples, onSamples, records, proof, onCancel, onReco
     <div className={css.proof} role="status" aria-label="proof">
       <Select<Samples> size="small" variant="filled" aria-label="Samples" style={{ width: 104 }} value={samples} onChange={onSamples} popupMatchSelectWidth={false}
         options={[{ value: 'first', label: 'first 50' }, { value: 'random', label: 'random 50' }, { value: 'all', label: `all ${records.toLocaleString('en')}` }]} />
-      {!proof ? <span className="dim">checking …</span> : proof.state === 'failed' ? <span className="dim clip" title={proof.message}>{proof.message}</span> : (
+      {!proof || (proof.state === 'running' && proof.checked === 0) ? <span className="dim">checking …</span> : proof.state === 'failed' ? <span className="dim clip" title={proof.message}>{proof.message}</span> : (
         <>
           {proof.state === 'running' && proof.total > 200 && <><Progress size="small" showInfo={false} percent={(100 * proof.checked) / Math.max(1, proof.total)} style={{ width: 60, margin: 0 }} /><Button size="small" onClick={onCancel}>Stop</Button></>}
           {wrong === 0 ? (

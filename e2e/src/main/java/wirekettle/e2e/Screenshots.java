@@ -33,7 +33,7 @@ public final class Screenshots {
             browser.picture(folder.resolve("dataset.png"));
             browser.open("/flows/1?stage=call");
             browser.seeText("registrationNumber>");
-            browser.seeText("50 rows");
+            browser.seeText("50 of 50 messages valid");
             browser.picture(folder.resolve("flow.png"));
             mapping(browser, folder);
             browser.open("/runs/1");
@@ -127,6 +127,7 @@ public final class Screenshots {
         browser.row("}document").findElement(By.cssSelector(".ant-select")).click();
         browser.seeText("ConditionReport");
         browser.settle();
+        browser.seeText("of 50 not valid");
         browser.picture(folder.resolve("flow-pick.png"));
         product.send(
                 "DELETE", browser.location().replaceAll("\\?.*", "").replace("/flows", "/api/flows"), null, Map.of());
