@@ -16,6 +16,7 @@ export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
   const saved = useRef(flow.file);
   const busy = useRef(false);
   const oldest = useRef(flow.revision);
+  const looking = useRef(false);
   const file = history.files[history.at];
   const latest = useRef(file);
   latest.current = file;
@@ -67,15 +68,18 @@ export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
       setHistory((h) => ({ ...h, at: Math.max(0, h.at - 1) }));
       return;
     }
-    while (oldest.current > 1) {
-      const before = await api.get<FlowFile>(`/flows/${flow.id}/revisions/${oldest.current - 1}`).catch(() => undefined);
-      if (!before) return;
+    if (looking.current) return;
+    looking.current = true;
+    let before: FlowFile | undefined;
+    // a revision that says the same, as after an undo that was saved, is no step
+    while (oldest.current > 1 && (!before || JSON.stringify(before) === JSON.stringify(latest.current))) {
       oldest.current -= 1;
-      // a revision that says the same, as after an undo that was saved, is no step
-      if (JSON.stringify(before) === JSON.stringify(latest.current)) continue;
-      setHistory((h) => ({ files: [before, ...h.files], at: 0 }));
-      return;
+      before = await api.get<FlowFile>(`/flows/${flow.id}/revisions/${oldest.current}`).catch(() => undefined);
     }
+    looking.current = false;
+    const found = before;
+    // what was edited meanwhile stays what is shown
+    if (found) setHistory((h) => ({ files: [found, ...h.files], at: h.at === 0 ? 0 : h.at + 1 }));
   }, [start, flow.id]);
   const redo = useCallback(() => setHistory((h) => ({ ...h, at: Math.min(h.files.length - 1, h.at + 1) })), []);
   const overwrite = useCallback(() => {
