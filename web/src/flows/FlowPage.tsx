@@ -214,9 +214,11 @@ function Editor({ flow }: { flow: Flow }) {
   }, ['Ctrl+Enter']);
 
   useEffect(() => {
-    // lists and boxes keep Escape to themselves: it is seen before them, and the keys of the page work again
+    // lists keep Escape to themselves: it is seen before them, and the keys of the page work again; a fill being typed
+    // and what stands over the page leave in their own ways
     const leave = (e: KeyboardEvent) => {
-      if (e.key === 'Escape') setTimeout(() => document.activeElement instanceof HTMLElement && document.activeElement.blur(), 0);
+      const on = document.activeElement;
+      if (e.key === 'Escape' && on instanceof HTMLElement && !on.closest('[aria-label=Fill], .ant-popover, .ant-modal')) on.blur();
     };
     window.addEventListener('keydown', leave, true);
     return () => window.removeEventListener('keydown', leave, true);

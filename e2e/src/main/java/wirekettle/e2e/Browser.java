@@ -170,6 +170,14 @@ public final class Browser implements AutoCloseable {
                 });
     }
 
+    /** Leaves a field by Escape, so that keys are the page's again. */
+    public void leaveField() {
+        keys(Keys.ESCAPE);
+        until(
+                "no field has the focus",
+                () -> Boolean.TRUE.equals(script("return document.activeElement === document.body")));
+    }
+
     /** Picks an option by text in the open list of a select found by its label. */
     public void choose(String label, String option) {
         WebElement input = waiting("for the select " + label)

@@ -87,8 +87,7 @@ public class MappingTest extends BrowserTest {
         browser.keys("1");
         browser.seeText("One record is");
         browser.choose("Grouped by", "loan_no");
-        browser.keys(Keys.ESCAPE);
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.leaveField();
         browser.keys("2");
         browser.seeText("BookTransport request");
         browser.until("the lines of a loan are in reach", () -> !browser.driver()
@@ -130,7 +129,7 @@ public class MappingTest extends BrowserTest {
         browser.keys("1");
         browser.seeText("One record is");
         browser.choose("Grouped by", "loan_no");
-        browser.keys(Keys.ESCAPE);
+        browser.leaveField();
         browser.keys("2");
         browser.seeText("BookTransport request");
         browser.until("the lines of a loan are in reach", () -> !browser.driver()
@@ -186,7 +185,7 @@ public class MappingTest extends BrowserTest {
         browser.seeText("The record has no columns yet");
         browser.choose("Target dataset", "borrowers");
         browser.row("over_limit");
-        browser.keys(Keys.ESCAPE);
+        browser.leaveField();
         browser.keys("s");
         browser.rowShows("city", "$reply/address/city");
         browser.press("Accept ");
@@ -202,7 +201,7 @@ public class MappingTest extends BrowserTest {
         browser.keys("1");
         WebElement name = browser.see("input.mono[value=loan], .ant-input-affix-wrapper.mono input");
         name.sendKeys(Keys.chord(Keys.CONTROL, "a"), "dispatch", Keys.TAB);
-        browser.keys(Keys.ESCAPE);
+        browser.leaveField();
         browser.keys("3");
         browser.rowShows("loan_no", "$dispatch/loan_no");
         saved();
