@@ -18,31 +18,31 @@ export function SourceList({ groups, used, focus, onPick }: { groups: SourceGrou
     <div className={css.sources}>
       {many && <Input size="small" allowClear className={css.sourceSearch} aria-label="Find a source" placeholder="Search" value={text} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => (e.key === 'Enter' || e.key === 'Escape') && e.currentTarget.blur()} />}
       <div className={css.sourceScroll} data-sources>
-      {found.length === 0 && groups.length > 0 && <p className="dim" style={{ padding: 12 }}>No field has that in its name or value.</p>}
-      {found.map((group) => (
-        <div key={group.variable}>
-          <h3 className={css.variable}><span className="mono">${group.variable}</span> <span className="faint">{group.title}</span></h3>
-          {group.fields.map((field) => (
-            <div
-              key={field.wire}
-              data-wire={field.wire}
-              draggable
-              title={`${field.wire}${field.type ? ` · ${field.type}` : ''}`}
-              className={`${css.source} ${focus.has(field.wire) ? css.sourceOn : ''}`}
-              style={{ paddingLeft: 12 + field.depth * 10 }}
-              onDragStart={(e) => {
-                e.dataTransfer.setData('text/plain', field.wire);
-                e.dataTransfer.effectAllowed = 'copy';
-              }}
-              onDoubleClick={() => onPick(field.wire)}
-            >
-              <span className={css.sourceName}><span className="clip">{field.name}</span>{field.repeats && <span className="faint">×n</span>}{used.has(field.wire) && <span className={css.usedDot} title="used" />}</span>
-              <span className="mono faint clip" style={{ fontSize: 11 }}>{field.value || ' '}</span>
-            </div>
-          ))}
-        </div>
-      ))}
-      {groups.length === 0 && <p className="dim" style={{ padding: 12 }}>Pick a dataset in stage 1; its fields stand here with their values.</p>}
+        {found.length === 0 && groups.length > 0 && <p className="dim" style={{ padding: 12 }}>No field has that in its name or value.</p>}
+        {found.map((group) => (
+          <div key={group.variable}>
+            <h3 className={css.variable}><span className="mono">${group.variable}</span> <span className="faint">{group.title}</span></h3>
+            {group.fields.map((field) => (
+              <div
+                key={field.wire}
+                data-wire={field.wire}
+                draggable
+                title={`${field.wire}${field.type ? ` · ${field.type}` : ''}`}
+                className={`${css.source} ${focus.has(field.wire) ? css.sourceOn : ''}`}
+                style={{ paddingLeft: 12 + field.depth * 10 }}
+                onDragStart={(e) => {
+                  e.dataTransfer.setData('text/plain', field.wire);
+                  e.dataTransfer.effectAllowed = 'copy';
+                }}
+                onDoubleClick={() => onPick(field.wire)}
+              >
+                <span className={css.sourceName}><span className="clip">{field.name}</span>{field.repeats && <span className="faint">×n</span>}{used.has(field.wire) && <span className={css.usedDot} title="used" />}</span>
+                <span className="mono faint clip" style={{ fontSize: 11 }}>{field.value || ' '}</span>
+              </div>
+            ))}
+          </div>
+        ))}
+        {groups.length === 0 && <p className="dim" style={{ padding: 12 }}>Pick a dataset in stage 1; its fields stand here with their values.</p>}
       </div>
     </div>
   );

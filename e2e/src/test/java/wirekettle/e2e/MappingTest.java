@@ -5,94 +5,17 @@ import static org.testng.Assert.assertTrue;
 
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
-import java.util.List;
 import org.openqa.selenium.By;
 import org.openqa.selenium.Keys;
 import org.openqa.selenium.WebElement;
-import org.testng.annotations.BeforeClass;
 import org.testng.annotations.Test;
 
-/** Mapping on the screen: a large request by keyboard, repeats, documents, expressions, scripts, the analyst's sheet. */
-public class MappingTest extends BrowserTest {
-    @BeforeClass
-    public void start() throws Exception {
-        begin("-Xmx512m", true);
-        browser.signIn("ada", product.password());
-    }
-
-    /** Opens a fresh flow that books transports of loans, grouped or not. */
-    private void newBooking(String name) {
-        browser.open("/flows?new=1&dataset=loans&contract=Vanline%20Desk&service=VanlineDesk"
-                + "&port=VanlinePort&operation=BookTransport");
-        browser.seeText("Read records from");
-        browser.see(".ant-modal input[placeholder='BookTransport for loans']").sendKeys(name);
-        browser.click(".ant-modal-footer .ant-btn-primary:not([disabled])");
-        browser.seeText("BookTransport request");
-        browser.seeText("50 rows");
-    }
-
-    /** Goes to a row by the arrow keys alone: down from where the focus is, then from the first row. */
-    private void focus(String field) {
-        String before = null;
-        for (int step = 0; step < 120; step++) {
-            String now = inFocus();
-            if (now.endsWith(field)) {
-                return;
-            }
-            browser.keys(now.isEmpty() || now.equals(before) ? Keys.HOME : Keys.ARROW_DOWN);
-            before = now;
-        }
-        throw new AssertionError("no row " + field + " is reached by the arrow keys");
-    }
-
-    private String inFocus() {
-        Object path = browser.script("const on = document.querySelector('[role=row][aria-selected=true]');"
-                + "return on ? on.dataset.target : ''");
-        return String.valueOf(path);
-    }
-
-    /** Types what fills the row in focus; Enter keeps it and goes to the next row. */
-    private void type(String text) {
-        browser.keys(Keys.ENTER);
-        WebElement cell = browser.see("[role=row] input[aria-label=Fill]");
-        cell.sendKeys(Keys.chord(Keys.CONTROL, "a"), text);
-        cell.sendKeys(Keys.ENTER);
-        browser.until("the cell is left", () -> browser.driver()
-                .findElements(By.cssSelector("[role=row] input[aria-label=Fill]"))
-                .isEmpty());
-    }
-
-    private void fill(String field, String text) {
-        focus(field);
-        type(text);
-    }
-
-    private void saved() {
-        browser.until(
-                "the draft is saved", () -> browser.see("footer").getText().endsWith("Saved"));
-    }
-
-    private String problems() {
-        List<WebElement> chips = browser.driver().findElements(By.cssSelector("button.chip.caution"));
-        return chips.isEmpty() ? "0" : chips.get(0).getText().replaceAll("\\D", "");
-    }
-
-    private WebElement option(String label) {
-        return browser.see(".ant-popover:not(.ant-popover-hidden) input[aria-label='" + label + "']");
-    }
-
+/** Requests filled on the screen: by keyboard, by suggestion, with repeats, documents, expressions, scripts, the analyst's sheet. */
+public class MappingTest extends FlowEditing {
     @Test
     public void aBookingWithItsCratesIsFilledByKeyboardAloneUntilEveryMessageIsValid() {
         newBooking("Booked by keyboard");
-        browser.keys("1");
-        browser.seeText("One record is");
-        browser.choose("Grouped by", "loan_no");
-        browser.leaveField();
-        browser.keys("2");
-        browser.seeText("BookTransport request");
-        browser.until("the lines of a loan are in reach", () -> !browser.driver()
-                .findElements(By.cssSelector("[data-wire='$loan/line/crate_no']"))
-                .isEmpty());
+        groupByLoan();
         fill("}desk", "HC07");
         fill("}loanReference", "$loan/loan_no");
         fill("}collectFrom/{urn:halewick:vanline:2}name", "\"Halewick Crating\"");
@@ -126,15 +49,7 @@ public class MappingTest extends BrowserTest {
     @Test
     public void aListIsBoundBySuggestionAndItsFieldsFollowThroughAReload() {
         newBooking("Booked by suggestion");
-        browser.keys("1");
-        browser.seeText("One record is");
-        browser.choose("Grouped by", "loan_no");
-        browser.leaveField();
-        browser.keys("2");
-        browser.seeText("BookTransport request");
-        browser.until("the lines of a loan are in reach", () -> !browser.driver()
-                .findElements(By.cssSelector("[data-wire='$loan/line/crate_no']"))
-                .isEmpty());
+        groupByLoan();
         browser.keys("s");
         browser.until("the list is proposed", () -> browser.text().contains("Suggest 9"));
         focus("}crate/{urn:halewick:vanline:2}number");
@@ -169,41 +84,6 @@ public class MappingTest extends BrowserTest {
                         && browser.row("}crate").getText().contains("each $loan/line"));
         browser.keys(Keys.chord(Keys.CONTROL, "y"));
         browser.rowShows("}grossKilograms", "138.3");
-        saved();
-    }
-
-    @Test
-    public void aRecordTakesTheColumnsOfItsDatasetAndAVariableItsNewNameEverywhere() {
-        browser.open("/flows?new=1&dataset=loans&contract=Institution%20Register&service=InstitutionRegister"
-                + "&port=RegisterPort&operation=LookUpInstitution");
-        browser.seeText("Read records from");
-        browser.see(".ant-modal input[placeholder='LookUpInstitution for loans']")
-                .sendKeys("Checked again");
-        browser.click(".ant-modal-footer .ant-btn-primary:not([disabled])");
-        browser.seeText("LookUpInstitution request");
-        browser.keys("3");
-        browser.seeText("The record has no columns yet");
-        browser.choose("Target dataset", "borrowers");
-        browser.row("over_limit");
-        browser.leaveField();
-        browser.keys("s");
-        browser.rowShows("city", "$reply/address/city");
-        browser.press("Accept ");
-        browser.until("what is proposed is taken", () -> !browser.text().contains("Accept "));
-        browser.see("input[placeholder^='Find a column']").sendKeys("loan", Keys.ENTER);
-        browser.until(
-                "one column is found",
-                () -> browser.driver()
-                                .findElements(By.cssSelector("[role=row][data-target]"))
-                                .size()
-                        == 1);
-        browser.rowShows("loan_no", "$loan/loan_no");
-        browser.keys("1");
-        WebElement name = browser.see("input.mono[value=loan], .ant-input-affix-wrapper.mono input");
-        name.sendKeys(Keys.chord(Keys.CONTROL, "a"), "dispatch", Keys.TAB);
-        browser.leaveField();
-        browser.keys("3");
-        browser.rowShows("loan_no", "$dispatch/loan_no");
         saved();
     }
 
@@ -269,28 +149,6 @@ public class MappingTest extends BrowserTest {
         browser.see("[role=row] input[aria-label=Fill]").sendKeys(Keys.chord(Keys.CONTROL, "a"), "normal");
         browser.seeText("without outer spaces, single spaces inside");
         browser.keys(Keys.ESCAPE);
-    }
-
-    @Test
-    public void xmlInsideAStringIsLearnedAndBecomesRowsOrADocument() {
-        browser.open("/flows/3?stage=call");
-        browser.seeText("ReadRoom request");
-        side("Reply", 1);
-        browser.see("[role=treeitem][data-path$='readings']").click();
-        browser.press("holds a document: learn it");
-        browser.seeText("XML learned from 3 kept texts");
-        browser.see("[role=treeitem][data-path$='celsius']");
-        browser.press("learn again");
-        browser.seeText("Nothing new from 3 kept texts");
-        browser.driver().findElement(By.tagName("h1")).click();
-        browser.keys("3");
-        browser.press("Make a record of everything");
-        browser.rowShows("celsius", "18.0");
-        browser.see("[data-wire='$reply/readings/readings/reading/humidity']");
-        saved();
-        browser.press("Run 10 in Test");
-        browser.seeText("10 of 10 records");
-        browser.seeText("30 rows");
     }
 
     @Test
@@ -396,6 +254,12 @@ public class MappingTest extends BrowserTest {
                 .findElement(By.cssSelector("[role=img]"))
                 .getAttribute("aria-label")
                 .equals("237 fine, 0 empty, 3 invalid"));
+        browser.row("}registrationNumber")
+                .findElement(By.cssSelector("button [role=img]"))
+                .click();
+        browser.seeText("3 of 240 do not fit");
+        browser.seeText("RG-10437-ALDERSUND-WEST");
+        browser.leaveField();
         browser.press("3 of 240 not valid");
         browser.press("record 52");
         browser.until("that record is shown", () -> browser.see("input[aria-label='sample record']")
@@ -467,24 +331,6 @@ public class MappingTest extends BrowserTest {
                 .getText()
                 .replace("&gt;", ">")
                 .contains("<n1:remark>&lt;note>"));
-        saved();
-    }
-
-    @Test
-    public void oneReplyBecomesRelatedTablesInOneAction() {
-        browser.open("/flows/2?stage=write");
-        browser.seeText("booked_at");
-        browser.click(".ant-dropdown-button .ant-dropdown-trigger, .ant-space-compact .ant-dropdown-trigger");
-        browser.seeText("Related tables: a key made for each row").click();
-        browser.row("status");
-        assertEquals(browser.driver().findElements(By.cssSelector("ol li")).size(), 5, "a table more");
-        browser.keys("5");
-        browser.rowShows("booking_id", "a key for each $booking");
-        browser.driver().findElement(By.tagName("h1")).click();
-        browser.keys(Keys.chord(Keys.CONTROL, "z"));
-        browser.until(
-                "the table is gone again",
-                () -> browser.driver().findElements(By.cssSelector("ol li")).size() == 4);
         saved();
     }
 }

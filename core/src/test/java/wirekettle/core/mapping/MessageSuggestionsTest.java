@@ -119,47 +119,45 @@ public class MessageSuggestionsTest {
         assertFalse(found.containsKey(CRATE + "/" + V + "number"), "it is filled");
     }
 
-    @Test
-    public void nestedListsOfAScriptAreBoundOneInsideTheOther() {
+    /** Returns what is proposed for a consignment filled from one tree, by names without namespaces. */
+    private Map<String, Proposed> consigned(String variable, String tree, Fill... fills) {
         Contract consignment = World.contract(World.resource("consignment.wsdl"));
         Message message = consignment.operations().get(0).operation().input();
-        String c = "{urn:halewick:consignment}";
-        Scope made = Scope.empty()
-                .with(
-                        "message",
-                        World.tree("<m><reference>HC-1</reference><tag>a</tag><tag>b</tag>"
-                                + "<crates><crate><no>1</no><kg>2.5</kg><object>vase</object><object>bowl</object></crate>"
-                                + "<crate><no>2</no><kg>3</kg><object>mask</object></crate></crates></m>"));
-        SuggestionSources from = new SuggestionSources(List.of(made), List.of("message"), null, path -> null, Map.of());
+        Scope sample = Scope.empty().with(variable, World.tree(tree));
+        SuggestionSources from =
+                new SuggestionSources(List.of(sample), List.of(variable), null, path -> null, Map.of());
         Map<String, Proposed> found = new HashMap<>();
         MessageSuggestions.of(
-                        message.elements().stream().map(consignment::sheet).toList(), List.of(), from, context)
-                .forEach(p -> found.put(p.fill().target().replace(c, ""), p));
+                        message.elements().stream().map(consignment::sheet).toList(), List.of(fills), from, context)
+                .forEach(p -> found.put(p.fill().target().replaceAll("\\{[^}]*}", ""), p));
+        return found;
+    }
+
+    @Test
+    public void nestedListsOfAScriptAreBoundOneInsideTheOther() {
+        Map<String, Proposed> found = consigned(
+                "message",
+                "<m><reference>HC-1</reference><tag>a</tag><tag>b</tag>"
+                        + "<crates><crate><no>1</no><kg>2.5</kg><object>vase</object><object>bowl</object></crate>"
+                        + "<crate><no>2</no><kg>3</kg><object>mask</object></crate></crates></m>");
         assertEquals(found.get("/Consign/tag").fill().repeat(), "$message/tag");
-        assertEquals(found.get("/Consign/crate").fill().repeat(), "$message/crates/crate");
+        Proposed crates = found.get("/Consign/crate");
+        assertEquals(crates.fill().repeat(), "$message/crates/crate");
         assertEquals(found.get("/Consign/crate/kg").fill().wire(), "$crate/kg");
         Proposed object = found.get("/Consign/crate/object");
         assertEquals(object.fill().repeat(), "$crate/object");
-        assertEquals(object.needs().replace(c, ""), "/Consign/crate");
+        assertEquals(object.needs(), crates.fill().target());
         assertEquals(found.get("/Consign/reference").fill().wire(), "$message/reference");
     }
 
     @Test
     public void insideARepeatThatStandsInAnotherItsOwnNodesAreOffered() {
-        Contract consignment = World.contract(World.resource("consignment.wsdl"));
-        Message message = consignment.operations().get(0).operation().input();
         String crate = "/{urn:halewick:consignment}Consign/{urn:halewick:consignment}crate";
-        Scope loan = Scope.empty()
-                .with(
-                        "loan",
-                        World.tree("<loan><box><no>1</no><kg>2</kg><object>vase</object></box>"
-                                + "<box><no>2</no><object>mask</object><object>bowl</object></box></loan>"));
-        SuggestionSources from = new SuggestionSources(List.of(loan), List.of("loan"), null, path -> null, Map.of());
-        List<Fill> fills = List.of(Fill.repeat("r", crate, "$loan/box", "box"));
-        Map<String, Proposed> found = new HashMap<>();
-        MessageSuggestions.of(
-                        message.elements().stream().map(consignment::sheet).toList(), fills, from, context)
-                .forEach(p -> found.put(p.fill().target().replaceAll("\\{[^}]*}", ""), p));
+        Map<String, Proposed> found = consigned(
+                "loan",
+                "<loan><box><no>1</no><kg>2</kg><object>vase</object></box>"
+                        + "<box><no>2</no><object>mask</object><object>bowl</object></box></loan>",
+                Fill.repeat("r", crate, "$loan/box", "box"));
         assertEquals(found.get("/Consign/crate/kg").fill().wire(), "$box/kg");
         Proposed objects = found.get("/Consign/crate/object");
         assertEquals(objects.fill().repeat(), "$box/object");
