@@ -133,6 +133,16 @@ public final class Browser implements AutoCloseable {
         until("clicked " + css, () -> clicked(see(css)));
     }
 
+    /** Clicks the innermost element that has a text. */
+    public void clickText(String text) {
+        until("clicked " + text, () -> clicked(seeText(text)));
+    }
+
+    /** Clicks an element once it is shown and stands still. */
+    public void click(By by) {
+        until("clicked " + by, () -> clicked(shown(by, by.toString())));
+    }
+
     /** Clicks the button with that text; of several the one on top. */
     public void press(String text) {
         By by = By.xpath("//button[contains(normalize-space(.), \"" + text + "\") and not(@disabled)]");

@@ -52,7 +52,7 @@ public final class Screenshots {
                 .sendKeys(Keys.chord(Keys.CONTROL, "a"), "$loan/borrower", Keys.ENTER);
         browser.rowShows("}loanReference", "cut to 16");
         browser.seeText("not valid");
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         browser.settle();
         browser.picture(folder.resolve("flow-problems.png"));
         browser.row("}deliverTo/{urn:halewick:vanline:2}city")
@@ -66,15 +66,13 @@ public final class Screenshots {
         browser.settle();
         browser.picture(folder.resolve("flow-expression.png"));
         browser.keys(Keys.ESCAPE);
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         browser.keys(Keys.chord(Keys.CONTROL, "z"));
         browser.seeText("50 of 50 messages valid");
 
         browser.open("/flows/3?stage=call");
         browser.seeText("ReadRoom request");
-        browser.driver()
-                .findElement(By.xpath("//*[contains(@class,'ant-segmented-item-label') and @title='Reply']"))
-                .click();
+        browser.click(By.xpath("//*[contains(@class,'ant-segmented-item-label') and @title='Reply']"));
         browser.see("[role=treeitem][data-path$='readings']").click();
         browser.press("holds a document: learn it");
         browser.see("[role=treeitem][data-path$='celsius']");
@@ -82,7 +80,7 @@ public final class Screenshots {
                 .findElements(By.cssSelector(".ant-message-notice"))
                 .isEmpty());
         browser.picture(folder.resolve("flow-document.png"));
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         browser.keys("3");
         browser.press("Make a record of everything");
         browser.rowShows("celsius", "18.0");
@@ -159,9 +157,7 @@ public final class Screenshots {
                                 .size()
                         > 1);
         browser.settle();
-        browser.driver()
-                .findElement(By.xpath("//button[normalize-space()='compare']"))
-                .click();
+        browser.click(By.xpath("//button[normalize-space()='compare']"));
         browser.seeText("Replies");
         browser.settle();
         browser.picture(folder.resolve("bench-compare.png"));
@@ -170,7 +166,7 @@ public final class Screenshots {
         browser.seeText("wants more");
         browser.settle();
         browser.picture(folder.resolve("endpoints.png"));
-        browser.driver().findElement(By.linkText("Vanline Desk over TLS")).click();
+        browser.click(By.linkText("Vanline Desk over TLS"));
         browser.seeText("Test this endpoint");
         browser.press("Test this endpoint");
         browser.seeText("Trust this certificate");

@@ -73,10 +73,8 @@ public class AttachmentTest extends BrowserTest {
         browser.open("/flows/4?stage=write");
         browser.seeText("labelled crates column");
         browser.rowShows("label", "HC-20481-1.svg");
-        browser.driver()
-                .findElement(By.cssSelector("[role=row][data-target=label]"))
-                .click();
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.cssSelector("[role=row][data-target=label]"));
+        browser.click(By.tagName("h1"));
         browser.keys("o");
         WebElement called = browser.see(".ant-popover:not(.ant-popover-hidden) input[aria-label='Called']");
         assertEquals(called.getAttribute("value"), "concat($reply/crateNumber, '.svg')");
@@ -89,7 +87,7 @@ public class AttachmentTest extends BrowserTest {
         browser.seeText("12 of 12 records");
         browser.open("/datasets?q=crate");
         browser.seeText("crate labels");
-        browser.driver().findElement(By.linkText("crate labels")).click();
+        browser.click(By.linkText("crate labels"));
         browser.seeText("label of HC-20481-1.svg");
         assertTrue(browser.text().contains("12 files"), browser.text());
     }

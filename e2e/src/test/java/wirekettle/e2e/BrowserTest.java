@@ -42,10 +42,8 @@ abstract class BrowserTest {
 
     /** Chooses one of a row of alternatives by its name; which counts rows with that name, from 1. */
     void side(String name, int which) {
-        browser.driver()
-                .findElement(By.xpath(
-                        "(//*[contains(@class,'ant-segmented-item-label') and @title='" + name + "'])[" + which + "]"))
-                .click();
+        browser.click(By.xpath(
+                "(//*[contains(@class,'ant-segmented-item-label') and @title='" + name + "'])[" + which + "]"));
     }
 
     @AfterMethod

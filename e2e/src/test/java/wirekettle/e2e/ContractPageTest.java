@@ -34,9 +34,7 @@ public class ContractPageTest extends BrowserTest {
         browser.seeText("Drop a WSDL");
         if (!way.equals("Files")) {
             browser.until(way + " is chosen", () -> {
-                browser.driver()
-                        .findElement(By.xpath("//*[@title='" + way + "']"))
-                        .click();
+                browser.click(By.xpath("//*[@title='" + way + "']"));
                 return true;
             });
         }
@@ -138,7 +136,7 @@ public class ContractPageTest extends BrowserTest {
     public void strictRefusesWhatItWouldHaveRepairedAndSaysWhere() {
         importing("Text");
         browser.see("textarea").sendKeys("hello <definitions xmlns='http://schemas.xmlsoap.org/wsdl/'/>");
-        browser.seeText("Refuse instead of repairing").click();
+        browser.clickText("Refuse instead of repairing");
         footer();
         browser.seeText("pasted.wsdl line 1 column 1");
     }

@@ -63,7 +63,7 @@ public class FlowPageTest extends BrowserTest {
         browser.until(
                 "the value fits", () -> !browser.row("insuredValue").getText().contains("no decimal"));
         saved();
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         browser.keys(Keys.chord(Keys.CONTROL, "z"));
         browser.rowShows("insuredValue", "no decimal");
         browser.keys(Keys.chord(Keys.CONTROL, "y"));
@@ -101,7 +101,7 @@ public class FlowPageTest extends BrowserTest {
                                 .size()
                         == 1);
         browser.click("tbody tr.ant-table-row a");
-        browser.seeText("with this record as the sample").click();
+        browser.clickText("with this record as the sample");
         browser.until("the fill is shown", () -> browser.location().contains("record=52"));
         browser.rowShows("registrationNumber", "RG-10437-ALDERSUND-WEST");
         assertEquals(browser.row("registrationNumber").getAttribute("aria-selected"), "true");
@@ -110,7 +110,7 @@ public class FlowPageTest extends BrowserTest {
 
     @Test
     public void theSampleMovesByKeyAndTheRowsByArrow() {
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         browser.keys("]");
         browser.until(
                 "the second record is shown",
@@ -145,7 +145,7 @@ public class FlowPageTest extends BrowserTest {
 
     @Test
     public void theTableOfKeysOpensAndLiveIsUnmistakable() {
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         browser.keys("?");
         browser.seeText("call the service for the sample");
         browser.keys(Keys.ESCAPE);

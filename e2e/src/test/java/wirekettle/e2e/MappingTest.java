@@ -76,7 +76,7 @@ public class MappingTest extends FlowEditing {
         // undo goes back beyond what was done since the page was opened
         browser.driver().navigate().refresh();
         browser.rowShows("}grossKilograms", "138.3");
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         browser.keys(Keys.chord(Keys.CONTROL, "z"));
         browser.until(
                 "one list and its number are left",
@@ -107,7 +107,7 @@ public class MappingTest extends FlowEditing {
         browser.keys("o");
         option("Remark").sendKeys("as the service names them", Keys.TAB);
         browser.keys(Keys.ESCAPE);
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         // what is copied is pasted with everything it says
         focus("}crate/{urn:halewick:vanline:2}climate");
         browser.keys(Keys.chord(Keys.CONTROL, "c"));
@@ -157,7 +157,7 @@ public class MappingTest extends FlowEditing {
         browser.press("Add a stage");
         browser.press("Add a stage");
         browser.press("Add a stage");
-        browser.seeText("A script before the call (Map)").click();
+        browser.clickText("A script before the call (Map)");
         browser.press("Start with an example");
         WebElement script = browser.see("textarea[aria-label=Script]");
         script.sendKeys(
@@ -171,7 +171,7 @@ public class MappingTest extends FlowEditing {
                 "what is wrong is told with its line", () -> browser.text().contains("line 1:"));
         script.sendKeys(Keys.BACK_SPACE);
         browser.until("it is sound again", () -> !browser.text().contains("line 1:"));
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         browser.keys("3");
         browser.seeText("BookTransport request");
         browser.see("[data-wire='$message/name']");
@@ -233,7 +233,7 @@ public class MappingTest extends FlowEditing {
         browser.click("button.chip.caution");
         browser.seeText("purpose does not fit for");
         saved();
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         browser.keys(Keys.chord(Keys.CONTROL, "z"));
         browser.keys(Keys.chord(Keys.CONTROL, "z"));
         browser.rowShows("}purpose", "\"loan\"");
@@ -284,6 +284,7 @@ public class MappingTest extends FlowEditing {
         browser.script(
                 "document.querySelector('[role=row][aria-selected=true] span[title^=another] .ant-select').id = 'another'");
         browser.click("#another");
+        browser.settle();
         browser.until("the other kind is there", () -> browser
                 .driver()
                 .findElements(
@@ -308,7 +309,7 @@ public class MappingTest extends FlowEditing {
         browser.until(
                 "record 1 sends an agreement",
                 () -> browser.see("pre[aria-label=message]").getText().contains("LoanAgreement"));
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         browser.keys("]");
         browser.until(
                 "record 2 sends a report",

@@ -71,7 +71,7 @@ public class PathTest extends BrowserTest {
         browser.seeText("Saved");
 
         // the service's real address, and a real call for the sample, kept
-        browser.driver().findElement(By.xpath("//*[@title='Delivery']")).click();
+        browser.click(By.xpath("//*[@title='Delivery']"));
         WebElement address = browser.see("input.mono[value='http://register.invalid/soap']");
         address.sendKeys(Keys.chord(Keys.CONTROL, "a"), world.address("register"), Keys.TAB);
         browser.until(
@@ -80,7 +80,7 @@ public class PathTest extends BrowserTest {
                                 .findElements(By.cssSelector("input[value='" + world.address("register") + "']"))
                                 .size()
                         == 1);
-        browser.driver().findElement(By.xpath("//*[@title='Reply']")).click();
+        browser.click(By.xpath("//*[@title='Reply']"));
         browser.press("Add a condition");
         WebElement condition = browser.see("input[aria-label=Condition]");
         condition.sendKeys(Keys.chord(Keys.CONTROL, "a"), "$reply/status = 'suspended'", Keys.TAB);
@@ -90,7 +90,7 @@ public class PathTest extends BrowserTest {
         browser.seeText("Answered and kept");
 
         // the record written
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         browser.keys("3");
         browser.seeText("The record has no columns yet");
         browser.press("Make a record of everything");
@@ -126,14 +126,14 @@ public class PathTest extends BrowserTest {
         browser.until("the drawer is closed", () -> browser.driver()
                 .findElements(By.cssSelector(".ant-drawer-open"))
                 .isEmpty());
-        browser.driver().findElement(By.linkText("Download results")).click();
+        browser.click(By.linkText("Download results"));
         browser.until("the file is there", () -> Files.exists(files.resolve("run-1-results.csv")));
         List<String> lines = Files.readAllLines(files.resolve("run-1-results.csv"));
         assertEquals(lines.size(), 231);
         assertTrue(lines.get(0).startsWith("registration_number,name,status,street,city"), lines.get(0));
 
         // from a cause to the fill behind it
-        browser.driver().findElement(By.linkText("the condition →")).click();
+        browser.click(By.linkText("the condition →"));
         browser.until("the flow is shown", () -> browser.location().contains("blame=c1"));
     }
 }

@@ -46,7 +46,7 @@ public class ReachTest extends BrowserTest {
     private void endpoint(String name) {
         browser.open("/settings?tab=endpoints");
         browser.seeText(name);
-        browser.driver().findElement(By.linkText(name)).click();
+        browser.click(By.linkText(name));
         browser.seeText("Test this endpoint");
     }
 
@@ -89,9 +89,7 @@ public class ReachTest extends BrowserTest {
         browser.until("the probe told its times", () -> {
             browser.driver().navigate().refresh();
             browser.seeText("today");
-            browser.driver()
-                    .findElement(By.xpath("//*[@role='listitem']//span[starts-with(.,'today')]"))
-                    .click();
+            browser.click(By.xpath("//*[@role='listitem']//span[starts-with(.,'today')]"));
             browser.seeText("HTTP 200");
             return browser.text().contains("TLS ") && browser.text().contains("first byte");
         });
@@ -109,7 +107,7 @@ public class ReachTest extends BrowserTest {
         client.put("/api/secrets/vanline%20password", Map.of("value", "something else"));
         browser.keys(Keys.chord(Keys.CONTROL, Keys.ENTER));
         browser.seeText("does not accept the user name or the password");
-        browser.driver().findElement(By.linkText("Look at the endpoint")).click();
+        browser.click(By.linkText("Look at the endpoint"));
         browser.seeText("Test this endpoint");
         browser.press("Test this endpoint");
         browser.seeText("does not accept the user name or the password");
@@ -209,7 +207,7 @@ public class ReachTest extends BrowserTest {
                 () -> browser.text().contains("registrationNumber = RG-1")
                         && browser.text().contains("name: Museum of Straps"));
         browser.choose("Environment", "◇ Simulator");
-        browser.driver().findElement(By.linkText("Try it on the bench")).click();
+        browser.click(By.linkText("Try it on the bench"));
         browser.until("the request is ready", () -> browser.text().contains("ready"));
         type("registrationNumber", "RG-1");
         browser.keys(Keys.chord(Keys.CONTROL, Keys.ENTER));
@@ -219,7 +217,7 @@ public class ReachTest extends BrowserTest {
         browser.until("an example answers", () -> !browser.text().contains("Museum of Straps"));
         browser.open("/settings?tab=simulators");
         browser.seeText("Institution Register");
-        browser.driver().findElement(By.linkText("Institution Register")).click();
+        browser.click(By.linkText("Institution Register"));
         browser.seeText("rule 1 answered");
         browser.seeText("an example answered");
     }
@@ -230,9 +228,7 @@ public class ReachTest extends BrowserTest {
         browser.keys(Keys.chord(Keys.CONTROL, Keys.ENTER));
         browser.seeText("Lünbrück Gallery of Maps");
         browser.press("Keep");
-        browser.driver()
-                .findElement(By.xpath("//li[contains(.,'Teach the simulator')]"))
-                .click();
+        browser.click(By.xpath("//li[contains(.,'Teach the simulator')]"));
         browser.press("See its rules");
         browser.seeText("registrationNumber = RG-10696");
         bench(1, "RegisterPort", "LookUpInstitution", "registrationNumber", "RG-10696");
@@ -240,9 +236,7 @@ public class ReachTest extends BrowserTest {
         browser.keys(Keys.chord(Keys.CONTROL, Keys.ENTER));
         browser.seeText("Lünbrück Gallery of Maps");
         browser.press("Keep");
-        browser.driver()
-                .findElement(By.xpath("//li[contains(.,'as a dataset')]"))
-                .click();
+        browser.click(By.xpath("//li[contains(.,'as a dataset')]"));
         type("Dataset name", "one institution");
         browser.keys(Keys.ENTER);
         browser.seeText("registration_number");
@@ -346,13 +340,9 @@ public class ReachTest extends BrowserTest {
         assertTrue(ended.get("values").toString().contains("5000"), "the service counted the photograph's bytes");
         browser.open("/bench/" + contract("Vanline Desk") + "?port=VanlinePort&operation=LabelCrate");
         browser.seeText("today");
-        browser.driver()
-                .findElement(By.xpath("//*[@role='listitem']//span[starts-with(.,'today')]"))
-                .click();
+        browser.click(By.xpath("//*[@role='listitem']//span[starts-with(.,'today')]"));
         browser.seeText("Beside the envelope");
-        browser.driver()
-                .findElement(By.cssSelector("a[href*='/attachments/0']"))
-                .click();
+        browser.click(By.cssSelector("a[href*='/attachments/0']"));
         RunTest.until("the label is there", () -> {
             try (var all = Files.list(files)) {
                 return all.anyMatch(

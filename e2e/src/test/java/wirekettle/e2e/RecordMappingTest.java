@@ -56,7 +56,7 @@ public class RecordMappingTest extends FlowEditing {
         browser.see("[role=treeitem][data-path$='celsius']");
         browser.press("learn again");
         browser.seeText("Nothing new from 3 kept texts");
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         browser.keys("3");
         browser.press("Make a record of everything");
         browser.rowShows("celsius", "18.0");
@@ -72,12 +72,12 @@ public class RecordMappingTest extends FlowEditing {
         browser.open("/flows/2?stage=write");
         browser.seeText("booked_at");
         browser.click(".ant-dropdown-button .ant-dropdown-trigger, .ant-space-compact .ant-dropdown-trigger");
-        browser.seeText("Related tables: a key made for each row").click();
+        browser.clickText("Related tables: a key made for each row");
         browser.row("status");
         assertEquals(browser.driver().findElements(By.cssSelector("ol li")).size(), 5, "a table more");
         browser.keys("5");
         browser.rowShows("booking_id", "a key for each $booking");
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         browser.keys(Keys.chord(Keys.CONTROL, "z"));
         browser.until(
                 "the table is gone again",
@@ -95,7 +95,7 @@ public class RecordMappingTest extends FlowEditing {
     public void everythingIsTakenThenDroppedRenamedAndRetyped() {
         browser.open("/flows/1?stage=write");
         browser.rowShows("over_limit", "boolean");
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         int before = columns().size();
         focus("country");
         browser.click("button[title='drop the column']");
@@ -107,7 +107,7 @@ public class RecordMappingTest extends FlowEditing {
         name.sendKeys(Keys.chord(Keys.CONTROL, "a"), "town", Keys.TAB);
         browser.rowShows("town", "$borrower/address/city");
         browser.leaveField();
-        browser.driver().findElement(By.tagName("h1")).click();
+        browser.click(By.tagName("h1"));
         focus("borrower");
         browser.choose("Type of borrower", "integer");
         browser.until("a name is no whole number", () -> !problems().equals("0"));
