@@ -133,6 +133,15 @@ public final class Browser implements AutoCloseable {
         until("clicked " + css, () -> clicked(see(css)));
     }
 
+    /** Opens the list of a select inside an element, clicking again where a first click came too early. */
+    public void openList(java.util.function.Supplier<WebElement> around) {
+        By list = By.cssSelector(".ant-select-dropdown:not(.ant-select-dropdown-hidden)");
+        until(
+                "the list is open",
+                () -> driver.findElements(list).stream().anyMatch(WebElement::isDisplayed)
+                        || clicked(around.get().findElement(By.cssSelector(".ant-select"))) && false);
+    }
+
     /** Clicks the innermost element that has a text. */
     public void clickText(String text) {
         until("clicked " + text, () -> clicked(seeText(text)));

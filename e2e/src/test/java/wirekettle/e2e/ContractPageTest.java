@@ -95,7 +95,7 @@ public class ContractPageTest extends BrowserTest {
         search.sendKeys("remark");
         seeField("remark");
         browser.until("the list opens", () -> {
-            field("remark").findElement(By.cssSelector(".ant-select")).click();
+            browser.openList(() -> field("remark"));
             return true;
         });
         browser.driver().switchTo().activeElement().sendKeys("ViolaRemark18", Keys.ENTER);
@@ -150,7 +150,7 @@ public class ContractPageTest extends BrowserTest {
         footer();
         seeField("}document");
         browser.until("the list opens", () -> {
-            field("}document").findElement(By.cssSelector(".ant-select")).click();
+            browser.openList(() -> field("}document"));
             return true;
         });
         browser.driver().switchTo().activeElement().sendKeys("Insur", Keys.ENTER);
@@ -200,12 +200,12 @@ public class ContractPageTest extends BrowserTest {
         browser.seeText("SubmitDocument request");
         browser.row("}document");
         browser.until("the list opens", () -> {
-            browser.row("}document").findElement(By.cssSelector(".ant-select")).click();
+            browser.openList(() -> browser.row("}document"));
             return true;
         });
         browser.driver().switchTo().activeElement().sendKeys("Loan", Keys.ENTER);
         browser.row("LoanAgreement/{urn:halewick:clearance:papers}to");
-        browser.row("}party").findElement(By.cssSelector(".ant-select")).click();
+        browser.openList(() -> browser.row("}party"));
         browser.driver().switchTo().activeElement().sendKeys("courier", Keys.ENTER);
         browser.row("}courier/{urn:halewick:clearance}name");
         browser.until("the flow is kept with its picks", () -> {
