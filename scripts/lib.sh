@@ -55,7 +55,8 @@ free_port() {
 
 # PostgreSQL refuses to run as root: then it runs as the user postgres
 pg_user() {
-  if [ "$(id -u)" = 0 ]; then runuser -u postgres -- "$@"; else "$@"; fi
+  # from a folder that user can stand in, or each command would complain
+  if [ "$(id -u)" = 0 ]; then (cd / && runuser -u postgres -- "$@"); else "$@"; fi
 }
 
 # pg_start NAME FIRST_PORT: starts a cluster of its own and sets pg_port, pg_password, pg_dir
@@ -102,6 +103,14 @@ pg_database() {
   pg_sql -d postgres -c "alter role \"$2\" password '$3'"
   [ -n "$(pg_sql -d postgres -c "select 1 from pg_database where datname='$1'")" ] || pg_sql -d postgres -c "create database \"$1\" owner \"$2\""
   pg_sql -d postgres -c "revoke connect on database \"$1\" from public"
+}
+
+# pg_reader DATABASE OWNER ROLE PASSWORD: a role that may read what the owner has, and nothing else
+pg_reader() {
+  [ -n "$(pg_sql -d postgres -c "select 1 from pg_roles where rolname='$3'")" ] || pg_sql -d postgres -c "create role \"$3\" login"
+  pg_sql -d postgres -c "alter role \"$3\" password '$4'; grant connect on database \"$1\" to \"$3\""
+  pg_sql -d "$1" -c "grant usage on schema public to \"$3\"; grant select on all tables in schema public to \"$3\";
+    alter default privileges for role \"$2\" grant select on tables to \"$3\""
 }
 
 # build MODULE ...: packages modules and what they need, when sources changed

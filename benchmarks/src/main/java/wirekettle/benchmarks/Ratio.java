@@ -30,9 +30,14 @@ final class Ratio {
                 b[i] = other;
             }
         }
-        Arrays.sort(a);
-        Arrays.sort(b);
-        return new double[] {a[rounds / 2], b[rounds / 2]};
+        return new double[] {median(a), median(b)};
+    }
+
+    /** Returns the middle one of an odd number of values. */
+    static double median(double[] values) {
+        double[] sorted = values.clone();
+        Arrays.sort(sorted);
+        return sorted[sorted.length / 2];
     }
 
     /** Prints the closing line and returns the exit code. */

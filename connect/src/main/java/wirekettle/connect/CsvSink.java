@@ -9,7 +9,6 @@ import java.io.OutputStreamWriter;
 import java.nio.charset.Charset;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
 import java.nio.file.StandardOpenOption;
 import java.util.List;
 import java.util.Map;
@@ -18,9 +17,8 @@ import wirekettle.core.flow.RecordSink;
 
 /** Writes rows to a staged CSV file that takes its place, or is appended, when the run ends. */
 public final class CsvSink implements RecordSink {
-    private final Path target;
+    private final StagedFile file;
     private final Path staged;
-    private final boolean append;
     private final boolean header;
     private final Counting out;
     private final BufferedWriter text;
@@ -35,11 +33,9 @@ public final class CsvSink implements RecordSink {
      * @param append whether rows are added to what the target has, else it is replaced
      */
     public CsvSink(Path target, Path staged, CsvShape shape, List<String> columns, boolean append) throws IOException {
-        this.target = target;
+        this.file = new StagedFile(target, staged, append);
         this.staged = staged;
-        this.append = append;
         this.header = shape.header();
-        Files.createDirectories(staged.toAbsolutePath().getParent());
         out = new Counting(Files.newOutputStream(staged));
         text = new BufferedWriter(new OutputStreamWriter(out, Charset.forName(shape.charset())), 1 << 16);
         writer = CsvWriter.builder()
@@ -80,23 +76,18 @@ public final class CsvSink implements RecordSink {
     @Override
     public void finish() throws IOException {
         flush();
-        if (target == null) {
-            return;
-        }
-        if (target.toAbsolutePath().getParent() != null) {
-            Files.createDirectories(target.toAbsolutePath().getParent());
-        }
-        if (append && Files.exists(target) && Files.size(target) > 0) {
+        file.takePlace(target -> {
             try (OutputStream into = Files.newOutputStream(target, StandardOpenOption.APPEND);
                     var from = Files.newInputStream(staged)) {
                 from.skipNBytes(headerBytes);
                 from.transferTo(into);
             }
-        } else {
-            Path beside = target.resolveSibling(target.getFileName() + ".part");
-            Files.copy(staged, beside, StandardCopyOption.REPLACE_EXISTING);
-            Files.move(beside, target, StandardCopyOption.REPLACE_EXISTING, StandardCopyOption.ATOMIC_MOVE);
-        }
+        });
+    }
+
+    @Override
+    public void leave() throws IOException {
+        flush();
     }
 
     @Override

@@ -5,7 +5,6 @@ import java.io.OutputStream;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
 import java.nio.file.StandardOpenOption;
 import java.util.List;
 import java.util.Map;
@@ -20,9 +19,8 @@ public final class DocumentSink implements RecordSink {
             "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<records>\n".getBytes(StandardCharsets.UTF_8);
     private static final byte[] CLOSE = "</records>\n".getBytes(StandardCharsets.UTF_8);
 
-    private final Path target;
+    private final StagedFile file;
     private final Path staged;
-    private final boolean append;
     private final boolean xml;
     private final OutputStream out;
     private long written;
@@ -36,11 +34,9 @@ public final class DocumentSink implements RecordSink {
      * @param append whether documents are added to what the target has, else it is replaced
      */
     public DocumentSink(Path target, Path staged, String form, boolean append) throws IOException {
-        this.target = target;
+        this.file = new StagedFile(target, staged, append);
         this.staged = staged;
-        this.append = append;
         this.xml = "xml".equals(form);
-        Files.createDirectories(staged.toAbsolutePath().getParent());
         out = new java.io.BufferedOutputStream(Files.newOutputStream(staged), 1 << 16);
         if (xml) {
             put(OPEN);
@@ -72,22 +68,20 @@ public final class DocumentSink implements RecordSink {
 
     @Override
     public void finish() throws IOException {
+        leave();
+        file.takePlace(this::addTo);
+    }
+
+    @Override
+    public void leave() throws IOException {
         if (xml) {
             put(CLOSE);
         }
         flush();
-        Files.createDirectories(target.toAbsolutePath().getParent());
-        if (append && Files.exists(target) && Files.size(target) > 0) {
-            appended();
-        } else {
-            Path beside = target.resolveSibling(target.getFileName() + ".part");
-            Files.copy(staged, beside, StandardCopyOption.REPLACE_EXISTING);
-            Files.move(beside, target, StandardCopyOption.REPLACE_EXISTING, StandardCopyOption.ATOMIC_MOVE);
-        }
     }
 
     /** The target's closing tag makes room for what follows it. */
-    private void appended() throws IOException {
+    private void addTo(Path target) throws IOException {
         try (var channel = Files.newByteChannel(target, StandardOpenOption.WRITE);
                 var from = Files.newInputStream(staged)) {
             if (xml) {

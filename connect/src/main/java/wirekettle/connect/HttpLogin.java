@@ -3,7 +3,6 @@ package wirekettle.connect;
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import java.io.IOException;
-import java.net.URI;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
 import java.util.Base64;
@@ -18,28 +17,28 @@ import wirekettle.core.soap.Transport;
 /** How a caller proves itself to HTTP. Implementations are safe for several threads. */
 interface HttpLogin {
     /** No login at all. */
-    HttpLogin NONE = (method, address) -> null;
+    HttpLogin NONE = () -> null;
 
     /** Returns the Authorization header of a request, null for none. */
-    String header(String method, URI address) throws CallFailure;
+    String header() throws CallFailure;
 
     /** Takes in that a request was refused; tells whether asking again with a new header is worth it. */
-    default boolean refused(Map<String, String> headers) {
+    default boolean refused() {
         return false;
     }
 
-    /** Returns the login an endpoint's settings ask for. */
+    /** Returns the login an endpoint's settings ask for; HTTP digest is left to the connections. */
     static HttpLogin of(Reach reach, Transport plain) {
         EndpointSettings.Login login = reach.settings().login();
-        String secret = login.secret() == null ? "" : reach.secrets().text(login.secret());
+        String given = reach.loginSecret();
+        String secret = given == null ? "" : given;
         return switch (login.kind()) {
-            case NONE -> NONE;
+            case NONE, DIGEST -> NONE;
             case BASIC -> {
                 String basic = basic(login.user(), secret);
-                yield (method, address) -> basic;
+                yield () -> basic;
             }
-            case BEARER -> (method, address) -> "Bearer " + secret;
-            case DIGEST -> new DigestLogin(login.user(), secret);
+            case BEARER -> () -> "Bearer " + secret;
             case OAUTH2 -> new Tokens(reach, plain, secret);
         };
     }
@@ -66,7 +65,7 @@ interface HttpLogin {
         }
 
         @Override
-        public synchronized String header(String method, URI address) throws CallFailure {
+        public synchronized String header() throws CallFailure {
             if (token == null || System.nanoTime() > until) {
                 fetch();
             }
@@ -74,7 +73,7 @@ interface HttpLogin {
         }
 
         @Override
-        public synchronized boolean refused(Map<String, String> headers) {
+        public synchronized boolean refused() {
             // a token may be taken back before its time; a new one is tried once
             token = null;
             return true;

@@ -2,24 +2,18 @@ package wirekettle.connect;
 
 import java.io.IOException;
 import java.io.InputStream;
-import java.net.ConnectException;
-import java.net.ProxySelector;
 import java.net.URI;
-import java.net.http.HttpClient;
-import java.net.http.HttpConnectTimeoutException;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
-import java.net.http.HttpResponse.BodySubscribers;
-import java.net.http.HttpTimeoutException;
-import java.time.Duration;
-import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import java.util.concurrent.ConcurrentHashMap;
-import javax.net.ssl.SSLContext;
-import javax.net.ssl.SSLException;
+import java.util.TreeMap;
+import org.apache.hc.client5.http.classic.methods.HttpUriRequestBase;
+import org.apache.hc.client5.http.protocol.HttpClientContext;
+import org.apache.hc.core5.http.ClassicHttpResponse;
+import org.apache.hc.core5.http.Header;
+import org.apache.hc.core5.http.HttpEntity;
+import org.apache.hc.core5.http.HttpRequest;
 import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.FailureClass;
@@ -30,16 +24,15 @@ import wirekettle.core.soap.attachments.Part;
 import wirekettle.core.soap.security.Masking;
 
 /**
- * HTTP/1.1 over the JDK's client with limits of our own, reaching an endpoint as its settings say; redirects are never
- * followed blindly.
+ * HTTP/1.1 with limits of our own, reaching an endpoint as its settings say; redirects are never followed blindly, and
+ * nothing is sent a second time by itself.
  */
 public final class HttpTransport implements Transport {
     private final HostRule hosts;
     private final Reach reach;
     private final ServerTrust trust;
-    private final SSLContext tls;
+    private final HttpConnections connections;
     private final HttpLogin login;
-    private final Map<Integer, HttpClient> clients = new ConcurrentHashMap<>();
 
     /** Makes a transport that reaches only allowed hosts, with nothing special. */
     public HttpTransport(HostRule hosts) {
@@ -56,29 +49,18 @@ public final class HttpTransport implements Transport {
         this.hosts = hosts;
         this.reach = reach;
         this.trust = ServerTrust.of(reach);
-        String key = reach.settings().tls().clientKey();
-        this.tls = trust.context(key == null ? null : reach.secrets().key(key));
+        EndpointSettings settings = reach.settings();
+        EndpointSettings.Proxy proxy = settings.proxy();
+        boolean proxyLogin =
+                proxy != null && proxy.user() != null && !proxy.user().isBlank();
+        this.connections = new HttpConnections(
+                trust.context(reach.clientKey()),
+                HttpConnections.proxy(proxy),
+                proxyLogin ? new HttpConnections.Login(proxy.user(), reach.proxySecret()) : null,
+                settings.login().kind() == EndpointSettings.Login.Kind.DIGEST
+                        ? new HttpConnections.Login(settings.login().user(), reach.loginSecret())
+                        : null);
         this.login = HttpLogin.of(reach, this::plainly);
-    }
-
-    private HttpClient client(int connectMillis) {
-        return clients.computeIfAbsent(connectMillis, millis -> {
-            HttpClient.Builder builder = HttpClient.newBuilder()
-                    .version(HttpClient.Version.HTTP_1_1)
-                    .followRedirects(HttpClient.Redirect.NEVER)
-                    .sslContext(tls)
-                    .connectTimeout(Duration.ofMillis(millis));
-            EndpointSettings.Proxy proxy = reach.settings().proxy();
-            if (proxy != null && proxy.address() != null && !proxy.address().isBlank()) {
-                builder.proxy(ProxySelector.of(ProxyLogin.address(proxy.address())));
-                if (proxy.user() != null && !proxy.user().isBlank()) {
-                    String password =
-                            proxy.secret() == null ? "" : reach.secrets().text(proxy.secret());
-                    builder.authenticator(ProxyLogin.authenticator(proxy.user(), password));
-                }
-            }
-            return builder.build();
-        });
     }
 
     @Override
@@ -87,13 +69,11 @@ public final class HttpTransport implements Transport {
         Map<String, String> headers = new LinkedHashMap<>(request.headers());
         for (EndpointSettings.Header fixed : reach.settings().headers()) {
             headers.keySet().removeIf(name -> name.equalsIgnoreCase(fixed.name()));
-            headers.put(
-                    fixed.name(),
-                    fixed.secret() == null ? fixed.value() : reach.secrets().text(fixed.secret()));
+            headers.put(fixed.name(), fixed.secret() == null ? fixed.value() : reach.secret(fixed.secret()));
         }
-        Answer answer = once(request, address, with(headers, login.header(request.method(), address)));
-        return answer.status() == 401 && login.refused(answer.headers())
-                ? once(request, address, with(headers, login.header(request.method(), address)))
+        Answer answer = once(request, address, with(headers, login.header()));
+        return answer.status() == 401 && login.refused()
+                ? once(request, address, with(headers, login.header()))
                 : answer;
     }
 
@@ -111,104 +91,92 @@ public final class HttpTransport implements Transport {
         return all;
     }
 
-    private Answer once(Request request, URI address, Map<String, String> sent) throws CallFailure {
-        IOException[] unreadable = {null};
-        HttpRequest http = http(request, address, sent, unreadable);
+    private Answer once(Request request, URI address, Map<String, String> headers) throws CallFailure {
+        HttpUriRequestBase http = http(request, address, headers);
         long start = System.nanoTime();
         long deadline = start + request.limits().wholeMillis() * 1_000_000L;
-        long[] began = {start};
-        try {
-            // not sendAsync: on few cores that starts a thread for every call
-            HttpResponse<Body> response = client(request.limits().connectMillis())
-                    .send(http, info -> {
-                        began[0] = System.nanoTime();
-                        return request.attachments() != null && StreamedParts.are(info)
-                                ? BodySubscribers.mapping(
-                                        BodySubscribers.ofInputStream(), stream -> new Body(null, stream))
-                                : BodySubscribers.mapping(
-                                        new LimitedBody(request.limits().maxBytes(), deadline),
-                                        bytes -> new Body(bytes, null));
-                    });
-            Map<String, String> headers = new HashMap<>();
-            response.headers().map().forEach((k, v) -> headers.put(k.toLowerCase(Locale.ROOT), String.join(", ", v)));
-            InputStream stream = response.body().stream();
-            List<Part> parts = stream == null ? null : StreamedParts.read(stream, headers, request, deadline);
-            byte[] body = parts != null
-                    ? parts.get(0).bytes()
-                    : LimitedBody.unpacked(
-                            response.body().bytes(), headers, request.limits().maxBytes());
-            long end = System.nanoTime();
-            return new Answer(
-                    response.statusCode(),
-                    headers,
-                    body,
-                    parts,
-                    (began[0] - start) / 1_000_000,
-                    (end - start) / 1_000_000,
-                    masked(sent));
-        } catch (Multipart.Broken e) {
-            throw new CallFailure(FailureClass.REPLY, "broken multipart", e.getMessage(), true, true, null);
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-            throw new CallFailure(FailureClass.TIMEOUT, "cancelled", "the call was cancelled", true, false, null);
-        } catch (LimitedBody.BrokenGzip e) {
-            throw new CallFailure(FailureClass.REPLY, "broken gzip", e.getMessage(), true, true, null);
-        } catch (SSLException e) {
-            throw refusedTls(e, address);
-        } catch (IOException e) {
-            if (unreadable[0] != null) {
-                throw new CallFailure(
-                        FailureClass.MAPPING,
-                        "file not readable",
-                        "a file of the message could not be read while it was sent: " + unreadable[0].getMessage(),
-                        true,
-                        false,
-                        null);
+        boolean begun = false;
+        try (CallWatch.Watched watched =
+                CallWatch.watch(http, request.limits().firstByteMillis() * 1_000_000L, deadline)) {
+            HttpClientContext context = connections.context(watched);
+            try (ClassicHttpResponse response = connections.open(
+                    http,
+                    context,
+                    request.limits().connectMillis(),
+                    request.limits().wholeMillis() + 1_000)) {
+                long began = System.nanoTime();
+                begun = true;
+                watched.begin();
+                return answer(request, response, context, start, began, deadline);
+            } catch (Multipart.Broken e) {
+                throw new CallFailure(FailureClass.REPLY, "broken multipart", e.getMessage(), true, true, null);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+                throw cancelled(true);
+            } catch (IOException e) {
+                throw new HttpFailures(request, address, reach, trust)
+                        .of(e, http, watched.sending(), begun, watched.ended());
             }
-            CallFailure failure = classified(e, request);
-            // some servers hang up on a caller whose certificate they miss, without a word
-            throw failure.causeLabel().equals("connection lost") && trust.askedForClient() && began[0] == start
-                    ? clientRefused(address)
-                    : failure;
         }
     }
 
-    private CallFailure clientRefused(URI address) {
-        String why = reach.settings().tls().clientKey() != null
-                ? address.getHost() + " does not accept this endpoint's client certificate"
-                : address.getHost() + " wants a client certificate: add a key in Settings, Secrets, and name it in the"
-                        + " endpoint's TLS settings";
-        return new CallFailure(FailureClass.CONNECTION, "client certificate refused", why, false, false, null);
+    private Answer answer(
+            Request request,
+            ClassicHttpResponse response,
+            HttpClientContext context,
+            long start,
+            long began,
+            long until)
+            throws IOException, InterruptedException, Multipart.Broken {
+        Map<String, String> headers = new TreeMap<>();
+        for (Header header : response.getHeaders()) {
+            headers.merge(
+                    header.getName().toLowerCase(Locale.ROOT),
+                    String.valueOf(header.getValue()),
+                    (a, b) -> a + ", " + b);
+        }
+        int status = response.getCode();
+        String type = headers.get("content-type");
+        HttpEntity entity = response.getEntity();
+        InputStream stream = entity == null ? InputStream.nullInputStream() : entity.getContent();
+        List<Part> parts = null;
+        byte[] body;
+        if (request.room().attachments() != null && status / 100 == 2 && Multipart.is(type)) {
+            parts = StreamedParts.read(stream, type, request);
+            body = parts.get(0).bytes();
+        } else {
+            long said = entity == null ? 0 : entity.getContentLength();
+            body = AnswerBody.read(
+                    stream, said, request.limits().maxBytes(), request.room().memory(), until);
+        }
+        long end = System.nanoTime();
+        return new Answer(
+                status,
+                headers,
+                body,
+                parts,
+                (began - start) / 1_000_000,
+                (end - start) / 1_000_000,
+                masked(context.getRequest()));
     }
 
-    /** Shows a login by its scheme only. */
-    private Map<String, String> masked(Map<String, String> sent) {
+    static CallFailure cancelled(boolean sent) {
+        return new CallFailure(FailureClass.TIMEOUT, "cancelled", "the call was cancelled", sent, false, null);
+    }
+
+    /** Shows what was set on the request, a login by its scheme only. */
+    private Map<String, String> masked(HttpRequest sent) {
         Map<String, String> shown = new LinkedHashMap<>();
-        sent.forEach((name, value) -> shown.put(
-                name,
-                name.equalsIgnoreCase("Authorization")
-                        ? value.replaceFirst("\\s.*", " " + Masking.MASK)
-                        : reach.masking().mask(value)));
+        for (Header header : sent.getHeaders()) {
+            boolean secret = header.getName().equalsIgnoreCase("Authorization")
+                    || header.getName().equalsIgnoreCase("Proxy-Authorization");
+            shown.put(
+                    header.getName(),
+                    secret
+                            ? header.getValue().replaceFirst("\\s.*", " " + Masking.MASK)
+                            : reach.masking().mask(header.getValue()));
+        }
         return shown;
-    }
-
-    private CallFailure refusedTls(SSLException e, URI address) {
-        CertificateUnknown unknown = trust.refused(HostRule.entry(address));
-        String message = String.valueOf(e.getMessage());
-        if (unknown != null) {
-            return new CallFailure(
-                    FailureClass.CONNECTION, "certificate refused", unknown.getMessage(), false, false, null);
-        }
-        if (message.contains("certificate_required") || message.contains("bad_certificate")) {
-            return clientRefused(address);
-        }
-        return new CallFailure(
-                FailureClass.CONNECTION,
-                "no TLS",
-                "no TLS with " + address.getHost() + ": " + message,
-                false,
-                false,
-                null);
     }
 
     private URI address(Request request) throws CallFailure {
@@ -237,85 +205,18 @@ public final class HttpTransport implements Transport {
                 null);
     }
 
-    /** What comes: bytes in memory, or a stream of parts. */
-    private record Body(byte[] bytes, InputStream stream) {}
-
-    private static HttpRequest http(Request request, URI address, Map<String, String> headers, IOException[] unreadable)
+    private static HttpUriRequestBase http(Request request, URI address, Map<String, String> headers)
             throws CallFailure {
         try {
-            HttpRequest.Builder builder = HttpRequest.newBuilder(address)
-                    .timeout(Duration.ofMillis(Math.min(
-                            request.limits().firstByteMillis(), request.limits().wholeMillis())))
-                    .method(request.method(), SentContent.of(request.content(), unreadable));
-            headers.forEach(builder::header);
-            return builder.build();
+            HttpUriRequestBase http = new HttpUriRequestBase(request.method(), address);
+            headers.forEach(http::setHeader);
+            boolean empty = request.content().length() == 0;
+            if (!empty || request.method().equals("POST") || request.method().equals("PUT")) {
+                http.setEntity(SentContent.of(request.content()));
+            }
+            return http;
         } catch (IllegalArgumentException e) {
             throw badAddress(request, e);
         }
-    }
-
-    private static CallFailure classified(IOException thrown, Request request) {
-        // the client wraps what happened; the subscriber's own reasons stand behind it
-        Throwable cause =
-                thrown.getCause() instanceof LimitedBody.TooLarge || thrown.getCause() instanceof LimitedBody.TooLate
-                        ? thrown.getCause()
-                        : thrown;
-        if (cause instanceof LimitedBody.TooLate) {
-            return new CallFailure(
-                    FailureClass.TIMEOUT,
-                    "no whole answer in time",
-                    "the answer was not complete after " + request.limits().wholeMillis() + " ms",
-                    true,
-                    false,
-                    null);
-        }
-        if (cause instanceof HttpConnectTimeoutException) {
-            return new CallFailure(
-                    FailureClass.CONNECTION,
-                    "no connection in time",
-                    "no connection to " + request.address() + " within "
-                            + request.limits().connectMillis() + " ms",
-                    false,
-                    false,
-                    null);
-        }
-        if (cause instanceof ConnectException) {
-            return new CallFailure(
-                    FailureClass.CONNECTION,
-                    "no connection",
-                    "no connection to " + request.address() + ": nothing answers there",
-                    false,
-                    false,
-                    null);
-        }
-        if (cause instanceof HttpTimeoutException) {
-            return new CallFailure(
-                    FailureClass.TIMEOUT,
-                    "no answer in time",
-                    "no answer began within " + request.limits().firstByteMillis() + " ms",
-                    true,
-                    false,
-                    null);
-        }
-        if (cause instanceof LimitedBody.TooLarge || cause instanceof Multipart.RootTooLarge) {
-            boolean parts = cause instanceof LimitedBody.TooLarge && request.attachments() != null;
-            long most = parts
-                    ? request.limits().maxAttachmentBytes()
-                    : request.limits().maxBytes();
-            return new CallFailure(
-                    FailureClass.REPLY,
-                    "answer too large",
-                    "the answer is larger than " + (most >> 20) + " MB",
-                    true,
-                    true,
-                    null);
-        }
-        return new CallFailure(
-                FailureClass.CONNECTION,
-                "connection lost",
-                "the connection was lost before the answer was complete: " + cause.getMessage(),
-                true,
-                false,
-                null);
     }
 }

@@ -73,6 +73,9 @@ public record Probe(List<Step> steps, X509Certificate shown) {
         try {
             address = URI.create(reach.address());
             hosts.check(address);
+            if (HttpConnections.proxy(reach.settings().proxy()) != null) {
+                hosts.check(URI.create("http://" + reach.settings().proxy().address()));
+            }
         } catch (IllegalArgumentException e) {
             going.done("name", false, "“" + reach.address() + "” is no address: " + e.getMessage());
             return going.probe();
@@ -87,7 +90,10 @@ public record Probe(List<Step> steps, X509Certificate shown) {
                 proxy != null && proxy.address() != null && !proxy.address().isBlank();
         InetSocketAddress target;
         try {
-            target = through ? ProxyLogin.address(proxy.address()) : new InetSocketAddress(address.getHost(), port);
+            target = through
+                    ? new InetSocketAddress(
+                            proxyHost(proxy), HttpConnections.proxy(proxy).getPort())
+                    : new InetSocketAddress(address.getHost(), port);
             String found = Arrays.stream(InetAddress.getAllByName(target.getHostString()))
                     .map(InetAddress::getHostAddress)
                     .collect(Collectors.joining(", "));
@@ -124,13 +130,17 @@ public record Probe(List<Step> steps, X509Certificate shown) {
         return going.probe();
     }
 
+    private static String proxyHost(EndpointSettings.Proxy proxy) {
+        return HttpConnections.proxy(proxy).getHostName();
+    }
+
     /** Asks a proxy for a tunnel (RFC 9110, 9.3.6). */
     private static void tunnel(Socket socket, String target, EndpointSettings.Proxy proxy, Reach reach)
             throws IOException {
         StringBuilder head = new StringBuilder("CONNECT " + target + " HTTP/1.1\r\nHost: " + target + "\r\n");
         if (proxy.user() != null && !proxy.user().isBlank()) {
-            String password = proxy.secret() == null ? "" : reach.secrets().text(proxy.secret());
-            byte[] pair = (proxy.user() + ":" + password).getBytes(StandardCharsets.UTF_8);
+            String password = reach.proxySecret();
+            byte[] pair = (proxy.user() + ":" + (password == null ? "" : password)).getBytes(StandardCharsets.UTF_8);
             head.append("Proxy-Authorization: Basic ")
                     .append(Base64.getEncoder().encodeToString(pair))
                     .append("\r\n");
@@ -153,12 +163,9 @@ public record Probe(List<Step> steps, X509Certificate shown) {
     }
 
     private static void tls(Going going, Reach reach, Socket socket, String host, int port) throws IOException {
-        String key = reach.settings().tls().clientKey();
         ServerTrust trust = ServerTrust.of(reach);
-        try (SSLSocket tls =
-                (SSLSocket) trust.context(key == null ? null : reach.secrets().key(key))
-                        .getSocketFactory()
-                        .createSocket(socket, host, port, true)) {
+        try (SSLSocket tls = (SSLSocket)
+                trust.context(reach.clientKey()).getSocketFactory().createSocket(socket, host, port, true)) {
             SSLParameters parameters = tls.getSSLParameters();
             parameters.setEndpointIdentificationAlgorithm("HTTPS");
             if (!host.matches("[0-9.]+|\\[.*]")) {

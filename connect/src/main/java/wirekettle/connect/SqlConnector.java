@@ -8,4 +8,9 @@ import java.sql.SQLException;
 public interface SqlConnector {
     /** Returns a new connection. */
     Connection open() throws SQLException;
+
+    /** Tells whether queries typed by users may write over it. */
+    default boolean queriesMayWrite() {
+        return false;
+    }
 }

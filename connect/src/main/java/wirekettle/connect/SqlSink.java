@@ -185,6 +185,11 @@ public final class SqlSink implements RecordSink {
     }
 
     @Override
+    public void leave() {
+        waiting.clear(); // what was flushed stands in the table, what was not has no line in the ledger
+    }
+
+    @Override
     public void close() throws IOException {
         try {
             connection.close();

@@ -6,11 +6,15 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
+import java.sql.Statement;
 import java.sql.Types;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Base64;
 import java.util.List;
+import java.util.regex.Pattern;
+import org.postgresql.core.NativeQuery;
+import org.postgresql.core.Parser;
 import wirekettle.core.flow.RecordSource;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
@@ -18,21 +22,38 @@ import wirekettle.core.value.ScalarType;
 
 /** Reads the rows of a PostgreSQL table or query, read-only, a thousand at a time; bytes are read as base64. */
 public final class SqlSource implements RecordSource {
+    private static final Pattern COMMENTS = Pattern.compile("--[^\n]*|/\\*(?s:.*?)\\*/");
+    private static final Pattern QUERY = Pattern.compile("(?i)(select|with|values|table)\\b");
+
     private final Connection connection;
     private final PreparedStatement statement;
     private final ResultSet rows;
     private final Layout layout;
     private final int[] types;
     private final String name;
+    private final boolean commits;
 
-    /** Opens a query. */
+    /** How long one statement may take, in seconds: the query itself, then each thousand of its rows. */
+    static final int STATEMENT_SECONDS = 30;
+
+    /**
+     * Opens a query: one statement that gives rows, in a transaction that only reads unless the connection says otherwise.
+     *
+     * @throws IOException with the reason when it is refused, fails or takes too long
+     */
     public SqlSource(SqlConnector connector, String sql, String name) throws IOException {
         this.name = name;
         Connection opened = null;
         try {
+            mustBeOneQuery(sql);
             opened = connector.open();
-            opened.setReadOnly(true);
+            commits = connector.queriesMayWrite();
+            if (!commits) {
+                ReadingRole.check(opened);
+            }
+            opened.setReadOnly(!commits);
             opened.setAutoCommit(false);
+            limitTime(opened);
             statement = opened.prepareStatement(sql);
             // bytes may be long: then few rows at a time are in memory
             statement.setFetchSize(hasBytes(statement.getMetaData()) ? 10 : 1_000);
@@ -49,6 +70,25 @@ public final class SqlSource implements RecordSource {
                 e.addSuppressed(closing);
             }
             throw new IOException(reason(e), e);
+        }
+    }
+
+    /** The driver would take several statements apart and run them one after the other, transaction or not. */
+    private static void mustBeOneQuery(String sql) throws SQLException {
+        List<NativeQuery> statements = Parser.parseJdbcSql(sql, true, false, true, false, false);
+        if (statements.size() > 1) {
+            throw new SQLException("a query is one statement, and this text holds " + statements.size()
+                    + ": leave out what stands behind the first ;");
+        }
+        String bare = COMMENTS.matcher(sql).replaceAll(" ").strip().replaceFirst("^\\(+\\s*", "");
+        if (!QUERY.matcher(bare).lookingAt()) {
+            throw new SQLException("a query begins with select, with, values or table, and gives rows");
+        }
+    }
+
+    private static void limitTime(Connection connection) throws SQLException {
+        try (Statement statement = connection.createStatement()) {
+            statement.execute("set local statement_timeout = '" + STATEMENT_SECONDS + "s'");
         }
     }
 
@@ -70,6 +110,9 @@ public final class SqlSource implements RecordSource {
     }
 
     static String reason(SQLException e) {
+        if ("57014".equals(e.getSQLState())) {
+            return "the database took longer than " + STATEMENT_SECONDS + " seconds and was stopped; ask for less";
+        }
         String said = String.valueOf(e.getMessage()).replaceAll("\\s+", " ");
         // what we refuse ourselves has no state of the database
         return e.getSQLState() == null ? said : "the database says: " + said;
@@ -169,7 +212,11 @@ public final class SqlSource implements RecordSource {
     @Override
     public void close() throws IOException {
         try {
-            connection.rollback();
+            if (commits) {
+                connection.commit();
+            } else {
+                connection.rollback();
+            }
             connection.close();
         } catch (SQLException e) {
             throw new IOException(reason(e), e);

@@ -26,7 +26,7 @@ public record WebAccess(
         proxy = proxy == null || proxy.isBlank() ? null : proxy.strip().replaceFirst("^https?://", "");
         trusted = trusted == null ? Set.of() : Set.copyOf(trusted);
         if (proxy != null) {
-            ProxyLogin.address(proxy);
+            HttpConnections.proxy(proxy);
         }
     }
 

@@ -2,31 +2,34 @@ package wirekettle.connect;
 
 import java.io.FileNotFoundException;
 import java.io.IOException;
-import java.io.InputStream;
 import java.net.ConnectException;
-import java.net.ProxySelector;
 import java.net.URI;
-import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
-import java.net.http.HttpTimeoutException;
+import java.net.UnknownHostException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Duration;
 import java.util.concurrent.CancellationException;
 import javax.net.ssl.SSLException;
+import org.apache.hc.client5.http.ClientProtocolException;
+import org.apache.hc.client5.http.ConnectTimeoutException;
+import org.apache.hc.client5.http.classic.methods.HttpUriRequestBase;
+import org.apache.hc.client5.http.impl.TunnelRefusedException;
+import org.apache.hc.core5.http.ClassicHttpResponse;
+import org.apache.hc.core5.http.Header;
+import org.apache.hc.core5.http.HttpEntity;
 import wirekettle.core.contract.DocumentSource;
 
 /** Documents by address, each host checked, redirects checked again; and files beside them for the command line. */
 public final class WebDocuments implements DocumentSource {
     private static final int MOST_BYTES = 64 << 20;
-    private static final long WHOLE_MILLIS = 60_000;
+    private static final int CONNECT_MILLIS = 10_000;
+    private static final int BEGIN_MILLIS = 30_000;
+    private static final int WHOLE_MILLIS = 60_000;
 
     private final HostRule hosts;
     private final boolean files;
     private final WebAccess access;
     private final ServerTrust trust;
-    private final HttpClient client;
+    private final HttpConnections connections;
     private String firstHost;
 
     /**
@@ -44,18 +47,13 @@ public final class WebDocuments implements DocumentSource {
         this.files = files;
         this.access = access;
         this.trust = new ServerTrust(access.trusted(), java.util.List.of(), false);
-        HttpClient.Builder builder = HttpClient.newBuilder()
-                .version(HttpClient.Version.HTTP_1_1)
-                .followRedirects(HttpClient.Redirect.NEVER)
-                .sslContext(trust.context(null))
-                .connectTimeout(Duration.ofSeconds(10));
-        if (access.proxy() != null) {
-            builder.proxy(ProxySelector.of(ProxyLogin.address(access.proxy())));
-            if (access.proxyUser() != null) {
-                builder.authenticator(ProxyLogin.authenticator(access.proxyUser(), access.proxyPassword()));
-            }
-        }
-        this.client = builder.build();
+        this.connections = new HttpConnections(
+                trust.context(null),
+                access.proxy() == null ? null : HttpConnections.proxy(access.proxy()),
+                access.proxyUser() == null
+                        ? null
+                        : new HttpConnections.Login(access.proxyUser(), access.proxyPassword()),
+                null);
     }
 
     @Override
@@ -83,50 +81,71 @@ public final class WebDocuments implements DocumentSource {
         }
         for (int redirects = 0; redirects < 6; redirects++) {
             hosts.check(at);
-            HttpResponse<InputStream> response = get(at);
-            int status = response.statusCode();
-            if (status >= 300
-                    && status < 400
-                    && response.headers().firstValue("location").isPresent()) {
-                response.body().close();
-                at = at.resolve(uri(response.headers().firstValue("location").get()));
-                continue;
+            URI next = null;
+            HttpUriRequestBase request = new HttpUriRequestBase("GET", at);
+            // a login is for the host it was given for, never for one a document merely names
+            if (access.user() != null && firstHost.equals(HostRule.entry(at))) {
+                request.setHeader("Authorization", access.basic());
             }
-            try (InputStream body = response.body()) {
-                if (status == 401 || status == 407) {
+            long until = System.nanoTime() + WHOLE_MILLIS * 1_000_000L;
+            try (CallWatch.Watched watched = CallWatch.watch(request, BEGIN_MILLIS * 1_000_000L, until);
+                    ClassicHttpResponse response = open(request, at, watched)) {
+                watched.begin();
+                int status = response.getCode();
+                Header location = response.getFirstHeader("location");
+                if (status >= 300 && status < 400 && location != null) {
+                    next = at.resolve(uri(location.getValue()));
+                } else if (status == 401 || status == 407) {
                     throw loginWanted(at, response, status == 407);
-                }
-                if (status != 200) {
+                } else if (status != 200) {
                     throw new IOException("the server answered HTTP " + status + advice(status));
+                } else {
+                    return body(response, watched, until);
                 }
-                return limited(body);
             }
+            at = next;
         }
         throw new IOException("the address redirects more than five times");
     }
 
-    private LoginWanted loginWanted(URI at, HttpResponse<InputStream> response, boolean proxy) {
-        String challenge = response.headers()
-                .firstValue(proxy ? "proxy-authenticate" : "www-authenticate")
-                .orElse("");
+    private LoginWanted loginWanted(URI at, ClassicHttpResponse response, boolean proxy) {
+        Header challenge = response.getFirstHeader(proxy ? "proxy-authenticate" : "www-authenticate");
         boolean given = proxy ? access.proxyUser() != null : access.user() != null;
-        return new LoginWanted(proxy ? access.proxy() : HostRule.entry(at), challenge, proxy, given);
+        return new LoginWanted(
+                proxy ? access.proxy() : HostRule.entry(at),
+                challenge == null ? "" : challenge.getValue(),
+                proxy,
+                given);
     }
 
-    private static byte[] limited(InputStream body) throws IOException {
-        var out = new java.io.ByteArrayOutputStream();
-        long until = System.nanoTime() + WHOLE_MILLIS * 1_000_000;
-        byte[] buffer = new byte[1 << 16];
-        for (int n = body.read(buffer); n >= 0; n = body.read(buffer)) {
-            out.write(buffer, 0, n);
-            if (out.size() > MOST_BYTES) {
-                throw new IOException("the document is larger than " + (MOST_BYTES >> 20) + " MB");
-            }
-            if (System.nanoTime() > until) {
-                throw new IOException("the document was not complete after " + WHOLE_MILLIS / 1000 + " s");
-            }
+    private static byte[] body(ClassicHttpResponse response, CallWatch.Watched watched, long until) throws IOException {
+        HttpEntity entity = response.getEntity();
+        if (entity == null) {
+            return new byte[0];
         }
-        return out.toByteArray();
+        try {
+            return AnswerBody.read(entity.getContent(), entity.getContentLength(), MOST_BYTES, null, until);
+        } catch (AnswerBody.TooLarge e) {
+            throw new IOException("the document is larger than " + (MOST_BYTES >> 20) + " MB", e);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new CancellationException("cancelled");
+        } catch (IOException e) {
+            throw ended(watched, e);
+        }
+    }
+
+    /** Returns why a document did not come: it was cancelled, took too long, or what the connection says. */
+    private static IOException ended(CallWatch.Watched watched, IOException e) {
+        if (watched.ended() == null) {
+            return e;
+        }
+        return switch (watched.ended()) {
+            case CANCELLED -> throw new CancellationException("cancelled");
+            case NOT_BEGUN -> new IOException("no answer began within " + BEGIN_MILLIS / 1000 + " s", e);
+            case NOT_COMPLETE -> new IOException(
+                    "the document was not complete after " + WHOLE_MILLIS / 1000 + " s", e);
+        };
     }
 
     private static String advice(int status) {
@@ -145,25 +164,26 @@ public final class WebDocuments implements DocumentSource {
         }
     }
 
-    private HttpResponse<InputStream> get(URI at) throws IOException {
-        HttpRequest.Builder request =
-                HttpRequest.newBuilder(at).timeout(Duration.ofSeconds(30)).GET();
-        // a login is for the host it was given for, never for one a document merely names
-        if (access.user() != null && firstHost.equals(HostRule.entry(at))) {
-            request.header("Authorization", access.basic());
-        }
+    private ClassicHttpResponse open(HttpUriRequestBase request, URI at, CallWatch.Watched watched) throws IOException {
         try {
-            return client.send(request.build(), HttpResponse.BodyHandlers.ofInputStream());
+            return connections.open(request, connections.context(watched), CONNECT_MILLIS, WHOLE_MILLIS + 1_000);
         } catch (SSLException e) {
             CertificateUnknown unknown = trust.refused(HostRule.entry(at));
             throw unknown != null ? unknown : new IOException("no TLS with " + at.getHost() + ": " + e.getMessage(), e);
+        } catch (ConnectTimeoutException e) {
+            throw new IOException("no answer from " + at.getHost() + " in time", e);
         } catch (ConnectException e) {
             throw new IOException("no connection to " + at.getHost() + ": nothing answers there", e);
-        } catch (HttpTimeoutException e) {
-            throw new IOException("no answer from " + at.getHost() + " in time", e);
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-            throw new CancellationException("cancelled");
+        } catch (UnknownHostException e) {
+            throw new IOException("no connection to " + at.getHost() + ": no host has that name", e);
+        } catch (ClientProtocolException e) {
+            if (e.getCause() instanceof TunnelRefusedException refused
+                    && refused.getMessage().contains("407")) {
+                throw new LoginWanted(access.proxy(), "", true, access.proxyUser() != null);
+            }
+            throw new IOException("the answer of " + at.getHost() + " cannot be read: " + e.getMessage(), e);
+        } catch (IOException e) {
+            throw ended(watched, e);
         }
     }
 }

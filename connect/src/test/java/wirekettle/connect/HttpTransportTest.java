@@ -25,6 +25,7 @@ import org.testng.annotations.BeforeClass;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
 import wirekettle.core.soap.CallFailure;
+import wirekettle.core.soap.CallRoom;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.attachments.Attachments;
@@ -152,7 +153,12 @@ public class HttpTransportTest {
         Transport.Limits limits = new Transport.Limits(500, 2_000, 5_000, mostRoot, most);
         return new HttpTransport(HostRule.ANY)
                 .send(new Transport.Request(
-                        "POST", address, Map.of(), Content.of(new byte[] {1}), limits, attachments));
+                        "POST",
+                        address,
+                        Map.of(),
+                        Content.of(new byte[] {1}),
+                        limits,
+                        new CallRoom(attachments, null)));
     }
 
     @DataProvider
@@ -193,7 +199,7 @@ public class HttpTransportTest {
         Content content = Content.of(List.of(Content.of(new byte[] {7}), Content.inBase64(Content.of(file))));
         String address = "http://127.0.0.1:" + port + "/echo";
         Transport.Limits limits = new Transport.Limits(500, 2_000, 5_000, 16 << 20);
-        Transport.Request request = new Transport.Request("POST", address, Map.of(), content, limits, null);
+        Transport.Request request = new Transport.Request("POST", address, Map.of(), content, limits, CallRoom.NONE);
         byte[] back = new HttpTransport(HostRule.ANY).send(request).body();
         assertEquals(back, content.bytes());
         Files.delete(file);

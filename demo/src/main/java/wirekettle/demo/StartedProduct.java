@@ -16,6 +16,7 @@ import java.util.Map;
 /** The packaged server as a process of its own with a database of its own, for tests and benchmarks. */
 public final class StartedProduct implements AutoCloseable {
     private static final String PASSWORD = "a-first-password";
+    private static final String READER_PASSWORD = "reads-and-nothing-else";
 
     private final Path root;
     private final int pgPort;
@@ -54,6 +55,11 @@ public final class StartedProduct implements AutoCloseable {
                 Statement statement = admin.createStatement()) {
             statement.execute("create database \"" + database + "\"");
             statement.execute("create database \"" + database + "_w\"");
+            statement.execute("create role \"" + database + "_r\" login password '" + READER_PASSWORD + "'");
+        }
+        try (Connection warehouse = admin(database + "_w");
+                Statement statement = warehouse.createStatement()) {
+            statement.execute("alter default privileges grant select on tables to \"" + database + "_r\"");
         }
         start();
     }
@@ -92,6 +98,8 @@ public final class StartedProduct implements AutoCloseable {
         env.put("WIREKETTLE_SQL", url(database + "_w"));
         env.put("WIREKETTLE_SQL_USER", "admin");
         env.put("WIREKETTLE_SQL_PASSWORD", pgPassword);
+        env.put("WIREKETTLE_SQL_READER", database + "_r");
+        env.put("WIREKETTLE_SQL_READER_PASSWORD", READER_PASSWORD);
         env.put("WIREKETTLE_FIRST_PASSWORD", PASSWORD);
         env.putAll(environment);
         process = builder.start();
@@ -171,6 +179,7 @@ public final class StartedProduct implements AutoCloseable {
                 Statement statement = admin.createStatement()) {
             statement.execute("drop database \"" + database + "\" with (force)");
             statement.execute("drop database \"" + database + "_w\" with (force)");
+            statement.execute("drop role \"" + database + "_r\"");
         }
         if (!leaked.isEmpty()) {
             throw new IllegalStateException("secrets were left behind: " + leaked);

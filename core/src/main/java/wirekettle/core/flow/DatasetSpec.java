@@ -26,6 +26,11 @@ public record DatasetSpec(
         String table,
         String query,
         Layout layout) {
+    /** Returns the dataset kept in another file or folder. */
+    public DatasetSpec at(String otherFile) {
+        return new DatasetSpec(name, kind, otherFile, csv, connection, table, query, layout);
+    }
+
     /**
      * How a CSV file is written (RFC 4180 and its relatives).
      *

@@ -36,6 +36,7 @@ public final class FlowRun {
     private final AtomicLong read = new AtomicLong();
     private final AtomicLong calls = new AtomicLong();
     private volatile boolean cancelled;
+    private volatile boolean takePart;
     private volatile long claimed;
     private volatile boolean over;
     private volatile IOException readFailure;
@@ -72,8 +73,13 @@ public final class FlowRun {
         return new Counts(read.get(), written.get(), rejected.get(), inDoubt.get(), rows.get(), calls.get());
     }
 
-    /** Asks the run to end: nothing new is sent, what is on its way is waited for and kept. */
-    public void cancel() {
+    /**
+     * Asks the run to end: nothing new is sent, what is on its way is waited for and kept.
+     *
+     * @param takeResults whether what was written so far takes the place of what the files held before; else they stay
+     */
+    public void cancel(boolean takeResults) {
+        takePart = takeResults;
         cancelled = true;
     }
 
@@ -99,15 +105,23 @@ public final class FlowRun {
         Thread reader = new Thread(() -> feed(workers, window), "run-reader");
         reader.setDaemon(true);
         reader.start();
+        boolean whole = false;
         try {
             finishInOrder(window);
+            whole = readFailure == null && (!cancelled || takePart);
         } finally {
             over = true;
             workers.shutdownNow();
-            outputs.finish();
+            if (!whole) {
+                // half a file never takes the place of a whole one
+                outputs.leave();
+            }
         }
         if (readFailure != null) {
             throw readFailure;
+        }
+        if (whole) {
+            outputs.finish();
         }
         return counts();
     }

@@ -2,22 +2,20 @@ package wirekettle.core.flow;
 
 import java.io.IOException;
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.List;
-import java.util.Map;
 import wirekettle.core.value.Grouping;
 import wirekettle.core.value.Node;
 
 /**
  * Puts rows that follow each other and say the same in some fields together to one record. Rows of a group that come
- * again later are told and not used: their record was made already. Keeps one number a group.
+ * again later are told and not used: their record was made already. Keeps two numbers a group in memory.
  */
 public final class GroupedSource implements RecordSource {
     private static final int MOST_ROWS = 100_000;
 
     private final RecordSource rows;
     private final List<String> fields;
-    private final Map<Long, Long> seen = new HashMap<>();
+    private SeenKeys seen;
     private Item next;
     private long read;
     private boolean started;
@@ -80,25 +78,17 @@ public final class GroupedSource implements RecordSource {
             next = row();
         }
         Node header = Grouping.header(group);
-        Long before = seen.putIfAbsent(hash(key), first);
-        if (before == null) {
+        if (seen == null) {
+            seen = new SeenKeys();
+        }
+        long before = seen.putIfAbsent(key, first);
+        if (before < 0) {
             return new Item(header, null);
         }
         return new Item(
                 header,
                 "the rows of “" + String.join(", ", key) + "” are not together: some stand at row " + before
                         + ", more at row " + first + "; sort the dataset by " + String.join(", ", fields));
-    }
-
-    private static long hash(List<String> key) {
-        long hash = 1125899906842597L;
-        for (String part : key) {
-            for (int i = 0; i < part.length(); i++) {
-                hash = 31 * hash + part.charAt(i);
-            }
-            hash = 31 * hash + 0x1F;
-        }
-        return hash;
     }
 
     @Override
@@ -113,6 +103,9 @@ public final class GroupedSource implements RecordSource {
 
     @Override
     public void close() throws IOException {
+        if (seen != null) {
+            seen.close();
+        }
         rows.close();
     }
 }

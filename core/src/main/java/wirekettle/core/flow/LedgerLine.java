@@ -58,5 +58,8 @@ public record LedgerLine(
      * @param status the HTTP status, 0 when none was seen
      * @param reply the reply's text, null when there was none
      */
-    public record Exchange(String address, byte[] request, int status, byte[] reply) {}
+    public record Exchange(String address, byte[] request, int status, byte[] reply) {
+        /** How much of a text is kept, in bytes. */
+        public static final int MOST_BYTES = 1 << 20;
+    }
 }

@@ -61,6 +61,21 @@ public final class Outputs implements AutoCloseable {
         }
     }
 
+    /** Leaves what is at their places; every sink is left, also when one fails. */
+    void leave() throws IOException {
+        IOException failed = null;
+        for (RecordSink sink : sinks.values()) {
+            try {
+                sink.leave();
+            } catch (IOException e) {
+                failed = e;
+            }
+        }
+        if (failed != null) {
+            throw failed;
+        }
+    }
+
     @Override
     public void close() throws IOException {
         IOException failed = null;

@@ -15,8 +15,11 @@ public interface RecordSink extends AutoCloseable {
     /** Returns how far the output is committed: bytes of a file, rows of a table. */
     long offset();
 
-    /** Makes the result visible at its place; called once when the run ends in any way but a crash. */
+    /** Makes the result visible at its place; called once, when everything was written that should be. */
     void finish() throws IOException;
+
+    /** Ends without making the result visible where it can still be kept back: what the place held before stays. */
+    void leave() throws IOException;
 
     @Override
     void close() throws IOException;

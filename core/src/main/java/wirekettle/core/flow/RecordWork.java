@@ -7,6 +7,7 @@ import java.time.Clock;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -19,8 +20,10 @@ import wirekettle.core.mapping.MappingProblem;
 import wirekettle.core.mapping.Scope;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.soap.CallFailure;
+import wirekettle.core.soap.CallRoom;
 import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.FailureClass;
+import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Reply;
 import wirekettle.core.soap.attachments.Attachments;
@@ -42,18 +45,33 @@ public final class RecordWork {
     private final String started;
     private final Clock clock;
     private final SheetField replySheet;
+    private final MemoryBudget memory;
+
+    /** Makes the work of one run that has the memory for itself. */
+    public RecordWork(PreparedFlow flow, Caller caller, Reach reach, String runId, String sourceName, Clock clock) {
+        this(flow, caller, reach, runId, sourceName, clock, MemoryBudget.NONE);
+    }
 
     /**
      * Makes the work of one run.
      *
      * @param reach how the endpoint is reached; the secrets fills send come from there and are hidden in what is kept
+     * @param memory where room for long answers is asked for
      */
-    public RecordWork(PreparedFlow flow, Caller caller, Reach reach, String runId, String sourceName, Clock clock) {
+    public RecordWork(
+            PreparedFlow flow,
+            Caller caller,
+            Reach reach,
+            String runId,
+            String sourceName,
+            Clock clock,
+            MemoryBudget memory) {
+        this.memory = memory;
         this.flow = flow;
         this.caller = caller;
         this.reach = reach;
         for (String secret : flow.secrets()) {
-            reach.masking().hide(reach.secrets().text(secret));
+            reach.secret(secret); // hidden from now on
         }
         this.runId = runId;
         this.sourceName = sourceName;
@@ -124,8 +142,9 @@ public final class RecordWork {
     /** Does all the work for one record; every failure is part of the result. */
     public Done process(long ordinal, RecordSource.Item item, Stop stop) {
         Scope scope = item.node() == null ? null : scope(ordinal, item.node());
-        try (Attachments attachments = flow.keepsFiles() ? new Attachments() : null) {
-            Progress at = new Progress(ordinal, item.node(), attachments);
+        try (Attachments attachments = flow.keepsFiles() ? new Attachments() : null;
+                MemoryBudget.Share memory = this.memory.share()) {
+            Progress at = new Progress(ordinal, item.node(), new CallRoom(attachments, memory));
             try {
                 return processed(at, item, scope, stop);
             } catch (Rejected e) {
@@ -244,7 +263,7 @@ public final class RecordWork {
         for (int number = 1; ; number++) {
             Instant start = clock.instant();
             long from = System.nanoTime();
-            Caller.Result result = caller.call(envelope, at.attachments);
+            Caller.Result result = caller.call(envelope, at.room);
             long millis = (System.nanoTime() - from) / 1_000_000;
             CallFailure failure = result.failure();
             int status = result.answer() == null ? 0 : result.answer().status();
@@ -257,9 +276,9 @@ public final class RecordWork {
                     failure == null ? null : failure.getMessage()));
             at.exchange = new Exchange(
                     reach.address(),
-                    result.sent() == null ? reach.masking().mask(envelope) : result.sent(),
+                    kept(result.sent() == null ? reach.masking().mask(envelope) : result.sent()),
                     status,
-                    result.received());
+                    kept(result.received()));
             if (failure == null
                     || number > delivery.retries()
                     || !mayRetry(failure, status, delivery)
@@ -267,6 +286,11 @@ public final class RecordWork {
                 return result;
             }
         }
+    }
+
+    /** What is kept of an exchange waits in memory for the ledger: not more than the ledger would take. */
+    private static byte[] kept(byte[] text) {
+        return text == null || text.length <= Exchange.MOST_BYTES ? text : Arrays.copyOf(text, Exchange.MOST_BYTES);
     }
 
     /** What was never sent may always be sent again; what was, only when nothing changes or the user says so. */
@@ -375,7 +399,7 @@ public final class RecordWork {
     private final class Progress {
         private final long ordinal;
         private final Node record;
-        private final Attachments attachments;
+        private final CallRoom room;
         private final List<Attempt> attempts = new ArrayList<>(1);
         private String key;
         private String note;
@@ -383,8 +407,8 @@ public final class RecordWork {
         private Node fault;
         private Node reply;
 
-        Progress(long ordinal, Node record, Attachments attachments) {
-            this.attachments = attachments;
+        Progress(long ordinal, Node record, CallRoom room) {
+            this.room = room;
             this.ordinal = ordinal;
             this.record = record;
         }

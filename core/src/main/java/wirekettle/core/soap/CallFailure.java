@@ -15,7 +15,7 @@ public final class CallFailure extends Exception {
      *
      * @param cause short, the same for failures of one kind
      * @param sent whether any byte may have reached the other side
-     * @param answered whether the other side answered
+     * @param answered whether the other side answered in a way that tells what became of the request
      */
     public CallFailure(
             FailureClass failureClass, String cause, String message, boolean sent, boolean answered, SoapFault fault) {
@@ -30,9 +30,10 @@ public final class CallFailure extends Exception {
     /** Returns this failure with secrets hidden in its message. */
     CallFailure masked(Masking masking) {
         String message = masking.mask(getMessage());
-        return message.equals(getMessage())
+        SoapFault told = fault == null ? null : fault.masked(masking);
+        return message.equals(getMessage()) && told == fault
                 ? this
-                : new CallFailure(failureClass, masking.mask(cause), message, sent, answered, fault);
+                : new CallFailure(failureClass, masking.mask(cause), message, sent, answered, told);
     }
 
     /** Returns the class. */

@@ -5,7 +5,6 @@ import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.Operation;
 import wirekettle.core.schema.SheetField;
-import wirekettle.core.soap.attachments.Attachments;
 import wirekettle.core.soap.attachments.Part;
 import wirekettle.core.value.Node;
 import wirekettle.core.xml.XmlProblem;
@@ -35,11 +34,11 @@ public interface Caller {
 
     /** Sends a message as it was written for the operation; failures are part of the result. */
     default Result call(byte[] message) {
-        return call(message, null);
+        return call(message, CallRoom.NONE);
     }
 
-    /** Sends a message; what comes beside the reply goes to {@code attachments} as it comes, null for memory. */
-    Result call(byte[] message, Attachments attachments);
+    /** Sends a message; the answer goes where {@code room} says. */
+    Result call(byte[] message, CallRoom room);
 
     /** Reads what an operation answered once more, from the text that was kept of it. */
     static Reply reread(Operation operation, byte[] content) throws XmlProblem {

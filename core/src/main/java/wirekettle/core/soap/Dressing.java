@@ -47,8 +47,7 @@ final class Dressing {
         this.version = version;
         this.action = action;
         this.binary = binary;
-        String key = reach.settings().security().signKey();
-        this.signing = key == null ? null : reach.secrets().key(key);
+        this.signing = reach.signKey();
     }
 
     /**

@@ -210,6 +210,50 @@ public record EndpointSettings(
         return used;
     }
 
+    /** Returns the names of the secrets that are sent to the endpoint itself, keys and logins apart. */
+    @JsonIgnore
+    public Set<String> sentSecrets() {
+        Set<String> names = new LinkedHashSet<>(secrets());
+        names.remove(tls.clientKey());
+        names.remove(security.signKey());
+        if (proxy != null) {
+            names.remove(proxy.secret());
+        }
+        names.remove(login.secret());
+        headers.forEach(header -> names.add(header.secret()));
+        soapHeaders.forEach(block -> names.addAll(SecretMarks.names(block)));
+        names.add(security.secret());
+        names.removeIf(name -> name == null || name.isBlank());
+        return names;
+    }
+
+    /**
+     * Returns these settings for a place nothing is proved to, as a simulator: no key is shown or signed with, no token
+     * fetched, no proxy on the way.
+     */
+    public EndpointSettings withoutProofs() {
+        Tls open = new Tls(tls.trusted(), tls.fingerprints(), null, tls.anyHostName());
+        Security unsigned = new Security(
+                security.token(),
+                security.user(),
+                security.secret(),
+                security.lifetimeSeconds(),
+                null,
+                null,
+                security.optional());
+        return new EndpointSettings(
+                limits,
+                null,
+                charset,
+                headers,
+                soapHeaders,
+                login.kind() == Login.Kind.OAUTH2 ? Login.NONE : login,
+                open,
+                unsigned,
+                addressing,
+                mtom);
+    }
+
     /** Returns the limits of a call whose own are given; what is set here wins. */
     public Transport.Limits limits(Transport.Limits usual) {
         return limits == null ? usual : limits.over(usual);

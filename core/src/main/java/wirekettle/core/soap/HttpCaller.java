@@ -10,10 +10,10 @@ import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.HttpBinding;
 import wirekettle.core.contract.Operation;
-import wirekettle.core.soap.attachments.Attachments;
 import wirekettle.core.soap.attachments.FileMark;
 import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.soap.security.Masking;
+import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.value.JsonReader;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
@@ -45,20 +45,23 @@ public final class HttpCaller implements Caller {
 
     /** Sends a message as it was written, or a text of {@link HttpText} as it was typed. */
     @Override
-    public Result call(byte[] given, Attachments attachments) {
+    public Result call(byte[] given, CallRoom room) {
         Masking masking = reach.masking();
         Transport.Answer answer = null;
         byte[] sent = masking.mask(shown(reach.address(), contract, offered, given));
         try {
             byte[] message = FileMark.inMemory(given, reach.folders());
-            answer = transport.send(request(reach.address(), contract, offered, message, limits));
-            Reply reply = understand(answer);
+            answer = transport.send(
+                    request(reach.address(), contract, offered, message, limits).in(room));
+            Reply reply = understand(answer).masked(masking);
             return new Result(sent, masking.mask(text(answer)), List.of(), answer, reply, null, null);
         } catch (CallFailure failure) {
             byte[] received = answer == null ? null : masking.mask(text(answer));
             return new Result(sent, received, List.of(), answer, null, failure.masked(masking), null);
         } catch (XmlProblem e) {
             return unsent(sent, "bad message", "the message cannot be read back: " + e.getMessage());
+        } catch (Secrets.SecretMissing e) {
+            return unsent(sent, "secret missing", e.getMessage());
         } catch (Folders.NoSuchFile e) {
             return unsent(sent, "file not there", "a file of the message " + e.getMessage());
         }

@@ -1,7 +1,10 @@
 package wirekettle.core.soap;
 
+import java.net.URI;
 import java.time.Clock;
+import java.util.Locale;
 import wirekettle.core.soap.attachments.Folders;
+import wirekettle.core.soap.security.KeyMaterial;
 import wirekettle.core.soap.security.Masking;
 import wirekettle.core.soap.security.Secrets;
 
@@ -10,8 +13,8 @@ import wirekettle.core.soap.security.Secrets;
  *
  * @param address where it is
  * @param settings what reaching it takes
- * @param secrets where the secrets the settings name come from
- * @param masking hides those secrets in what is shown and kept
+ * @param secrets where the secrets the settings name come from; asked here, they are given for this address only
+ * @param masking hides every secret that was given, in what is shown, kept and mapped
  * @param clock tells the time for timestamps
  * @param folders where the files messages send come from, and contents of replies go
  */
@@ -30,28 +33,94 @@ public record Reach(
     /**
      * Returns how an endpoint is reached, with every secret it uses hidden.
      *
-     * @throws Secrets.SecretMissing when the settings name a secret that does not exist
+     * @throws Secrets.SecretMissing when the settings name a secret that does not exist, or may not be sent there
      */
     public static Reach of(String address, EndpointSettings settings, Secrets secrets, Clock clock) {
-        Masking masking = new Masking();
-        for (String name : settings.secrets()) {
-            boolean key = name.equals(settings.tls().clientKey())
-                    || name.equals(settings.security().signKey());
-            if (key) {
-                // read now, so that a key that cannot be used is told before anything is prepared
-                secrets.key(name);
-            } else {
-                masking.hide(secrets.text(name));
-            }
-        }
-        EndpointSettings.Login login = settings.login();
-        if (login.user() != null && login.secret() != null) {
-            masking.hidePair(login.user(), secrets.text(login.secret()));
+        Reach reach = new Reach(address, settings, secrets, new Masking(), clock, Folders.NONE);
+        // read now, so that what cannot be used is told before anything is prepared
+        reach.clientKey();
+        reach.signKey();
+        String login = reach.loginSecret();
+        if (settings.login().user() != null && login != null) {
+            reach.masking.hidePair(settings.login().user(), login);
         }
         if (settings.proxy() != null && settings.proxy().secret() != null) {
-            masking.hidePair(
-                    settings.proxy().user(), secrets.text(settings.proxy().secret()));
+            reach.masking.hidePair(settings.proxy().user(), reach.proxySecret());
         }
-        return new Reach(address, settings, secrets, masking, clock, Folders.NONE);
+        for (String name : settings.sentSecrets()) {
+            reach.secret(name);
+        }
+        return reach;
+    }
+
+    /** Returns the host and port of an http address in small letters, null when it has none. */
+    public static String destination(String address) {
+        try {
+            URI at = URI.create(address);
+            String scheme = String.valueOf(at.getScheme()).toLowerCase(Locale.ROOT);
+            if (at.getHost() == null || !scheme.equals("http") && !scheme.equals("https")) {
+                return null;
+            }
+            int port = at.getPort() > 0 ? at.getPort() : scheme.equals("https") ? 443 : 80;
+            return at.getHost().toLowerCase(Locale.ROOT) + ":" + port;
+        } catch (IllegalArgumentException | NullPointerException e) {
+            return null;
+        }
+    }
+
+    /** Returns the secrets that may be sent to the address; what is given is hidden from then on. */
+    @Override
+    public Secrets secrets() {
+        return new Hidden(secrets.sentTo(destination(address)), masking);
+    }
+
+    /** Secrets that are hidden as soon as they are given: one that changes meanwhile is hidden in both forms. */
+    private record Hidden(Secrets given, Masking masking) implements Secrets {
+        @Override
+        public String text(String name) {
+            String value = given.text(name);
+            masking.hide(value);
+            return value;
+        }
+
+        @Override
+        public KeyMaterial key(String name) {
+            return given.key(name);
+        }
+    }
+
+    /** Returns a secret for the address. */
+    public String secret(String name) {
+        return secrets().text(name);
+    }
+
+    /** Returns the secret of the HTTP login, for the address or where tokens come from; null when there is none. */
+    public String loginSecret() {
+        EndpointSettings.Login login = settings.login();
+        if (login.secret() == null || login.secret().isBlank()) {
+            return null;
+        }
+        String to = login.kind() == EndpointSettings.Login.Kind.OAUTH2 ? login.tokenAddress() : address;
+        return new Hidden(secrets.sentTo(destination(to)), masking).text(login.secret());
+    }
+
+    /** Returns the secret of the proxy's login, null when there is none. */
+    public String proxySecret() {
+        EndpointSettings.Proxy proxy = settings.proxy();
+        return proxy == null || proxy.secret() == null || proxy.secret().isBlank()
+                ? null
+                : new Hidden(secrets.sentTo(destination("http://" + proxy.address())), masking).text(proxy.secret());
+    }
+
+    /** Returns the key shown to the server, null for none. */
+    public KeyMaterial clientKey() {
+        String key = settings.tls().clientKey();
+        return key == null ? null : secrets().key(key);
+    }
+
+    /** Returns the key messages are signed with, null for none. */
+    public KeyMaterial signKey() {
+        String key = settings.security().signKey();
+        return key == null ? null : secrets().key(key);
     }
 }

@@ -5,6 +5,7 @@ import java.util.List;
 import wirekettle.core.soap.attachments.Multipart;
 import wirekettle.core.soap.attachments.Part;
 import wirekettle.core.soap.attachments.Xop;
+import wirekettle.core.soap.security.Masking;
 import wirekettle.core.value.Node;
 
 /**
@@ -23,6 +24,18 @@ public record Reply(List<Node> headers, List<Node> body, SoapFault fault) {
                         headers,
                         body,
                         new SoapFault(fault.code(), fault.reason(), resolved(fault.detail(), parts), fault.headers()));
+    }
+
+    /** Returns the reply in which no value tells a secret; the same when none did. */
+    Reply masked(Masking masking) {
+        return masking.inData()
+                ? new Reply(
+                        masked(headers, masking), masked(body, masking), fault == null ? null : fault.masked(masking))
+                : this;
+    }
+
+    static List<Node> masked(List<Node> nodes, Masking masking) {
+        return nodes.stream().map(masking::mask).toList();
     }
 
     private static List<Node> resolved(List<Node> nodes, List<Part> parts) throws Multipart.Broken {

@@ -9,7 +9,6 @@ import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.schema.BinaryElements;
-import wirekettle.core.soap.attachments.Attachments;
 import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.soap.attachments.Multipart;
 import wirekettle.core.soap.attachments.Part;
@@ -17,6 +16,7 @@ import wirekettle.core.soap.attachments.Xop;
 import wirekettle.core.soap.security.Certificates;
 import wirekettle.core.soap.security.KeyUnreadable;
 import wirekettle.core.soap.security.Masking;
+import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.soap.security.SecurityFault;
 import wirekettle.core.soap.security.SignedReply;
 import wirekettle.core.soap.security.XmlSigning;
@@ -76,7 +76,7 @@ public final class SoapCaller implements Caller {
     }
 
     @Override
-    public Result call(byte[] envelope, Attachments attachments) {
+    public Result call(byte[] envelope, CallRoom room) {
         Masking masking = reach.masking();
         Dressing.Dressed dressed = null;
         Opened opened = null;
@@ -89,23 +89,24 @@ public final class SoapCaller implements Caller {
                             ? dressed.content().bytes()
                             : dressed.envelope().getBytes(StandardCharsets.UTF_8));
             answer = transport.send(new Transport.Request(
-                    "POST", reach.address(), dressing.headers(dressed), dressed.content(), limits, attachments));
-            opened = open(answer);
-            Reply reply = resolved(understand(answer, opened.envelope()), opened);
-            genuine(opened);
+                    "POST", reach.address(), dressing.headers(dressed), dressed.content(), limits, room));
+            Opened raw = open(answer);
+            opened = raw.masked(masking);
+            Reply reply = resolved(understand(answer, raw.envelope()), opened).masked(masking);
+            genuine(raw);
             return new Result(
                     sent,
-                    masking.mask(opened.shown()),
+                    opened.shown(),
                     opened.attachments(),
                     answer,
                     reply,
                     null,
                     Addressing.note(reply, dressed.messageId()));
         } catch (CallFailure failure) {
-            byte[] received = opened != null ? opened.shown() : answer == null ? null : answer.body();
+            byte[] received = opened != null ? opened.shown() : answer == null ? null : masking.mask(answer.body());
             return new Result(
                     sent,
-                    masking.mask(received),
+                    received,
                     opened == null ? List.of() : opened.attachments(),
                     answer,
                     null,
@@ -113,6 +114,8 @@ public final class SoapCaller implements Caller {
                     null);
         } catch (XmlSigning.NotSignable e) {
             return unsent(envelope, "not signable", e.getMessage());
+        } catch (Secrets.SecretMissing e) {
+            return unsent(envelope, "secret missing", e.getMessage());
         } catch (Folders.NoSuchFile e) {
             return unsent(envelope, "file not there", "a file of the message " + e.getMessage());
         }
@@ -130,7 +133,18 @@ public final class SoapCaller implements Caller {
     }
 
     /** An answer's envelope in UTF-8, as it is read and as it is shown, and what came beside it. */
-    private record Opened(byte[] envelope, byte[] shown, List<Part> attachments, boolean multipart) {}
+    private record Opened(byte[] envelope, byte[] shown, List<Part> attachments, boolean multipart) {
+        /** Returns what may be shown and kept; the envelope is left, it is masked once it is read. */
+        Opened masked(Masking masking) {
+            return new Opened(
+                    envelope,
+                    masking.mask(shown),
+                    attachments.stream()
+                            .map(part -> new Part(part.id(), part.type(), masking.mask(part.content())))
+                            .toList(),
+                    multipart);
+        }
+    }
 
     private Opened open(Transport.Answer answer) throws CallFailure {
         String type = answer.headers().getOrDefault("content-type", "");
@@ -239,8 +253,16 @@ public final class SoapCaller implements Caller {
                 "HTTP " + answer.status(),
                 "the service answered HTTP " + answer.status() + advice(answer.status()) + " " + what,
                 true,
-                true,
+                !leavesDoubt(answer.status()),
                 null);
+    }
+
+    /**
+     * Tells whether a status leaves open what became of the request: a gateway that had no answer (502, 504), a service
+     * that broke down while it worked (500 and above), or one that waited too long for the request (408).
+     */
+    private static boolean leavesDoubt(int status) {
+        return status >= 500 || status == 408;
     }
 
     private static String advice(int status) {

@@ -1,6 +1,7 @@
 package wirekettle.core.soap;
 
 import java.util.List;
+import wirekettle.core.soap.security.Masking;
 import wirekettle.core.value.Node;
 
 /**
@@ -12,6 +13,21 @@ import wirekettle.core.value.Node;
  * @param headers the header elements beside it, where a fault about a header tells its detail (WSDL 1.1, 3.7)
  */
 public record SoapFault(String code, String reason, List<Node> detail, List<Node> headers) {
+    private static final int MOST = 4_000;
+
+    /** Shortens a reason nobody would read to its end; the whole of it stands in the kept exchange. */
+    public SoapFault {
+        reason = reason != null && reason.length() > MOST ? reason.substring(0, MOST) + "…" : reason;
+    }
+
+    /** Returns the fault in which no value tells a secret. */
+    SoapFault masked(Masking masking) {
+        return masking.inData()
+                ? new SoapFault(
+                        code, masking.mask(reason), Reply.masked(detail, masking), Reply.masked(headers, masking))
+                : this;
+    }
+
     /** Returns the local name of the first detail element, or the code when there is none: what faults are counted by. */
     public String label() {
         return detail.isEmpty() ? code : detail.get(0).name().local();

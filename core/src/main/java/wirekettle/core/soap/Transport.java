@@ -2,7 +2,6 @@ package wirekettle.core.soap;
 
 import java.util.List;
 import java.util.Map;
-import wirekettle.core.soap.attachments.Attachments;
 import wirekettle.core.soap.attachments.Part;
 import wirekettle.core.value.Content;
 
@@ -16,23 +15,23 @@ public interface Transport {
      * @param headers the HTTP headers
      * @param content what is sent, read while it is
      * @param limits how long to wait
-     * @param attachments where the parts of a multipart answer go as they come, null to leave it whole in memory
+     * @param room where the answer goes while it is worked on
      */
     record Request(
-            String method,
-            String address,
-            Map<String, String> headers,
-            Content content,
-            Limits limits,
-            Attachments attachments) {
+            String method, String address, Map<String, String> headers, Content content, Limits limits, CallRoom room) {
         /** A request in memory. */
         public Request(String method, String address, Map<String, String> headers, byte[] body, Limits limits) {
-            this(method, address, headers, Content.of(body), limits, null);
+            this(method, address, headers, Content.of(body), limits, CallRoom.NONE);
         }
 
         /** A POST in memory. */
         public Request(String address, Map<String, String> headers, byte[] body, Limits limits) {
             this("POST", address, headers, body, limits);
+        }
+
+        /** Returns the same request with another room for its answer. */
+        public Request in(CallRoom other) {
+            return new Request(method, address, headers, content, limits, other);
         }
 
         /** Returns the whole content in memory. */

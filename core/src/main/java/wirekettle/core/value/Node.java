@@ -2,6 +2,7 @@ package wirekettle.core.value;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.function.UnaryOperator;
 
 /**
  * One node of the immutable tree everything flows as. A leaf has text and no children; order and repetition of
@@ -126,6 +127,30 @@ public final class Node {
     /** Returns the node with other children. */
     public Node with(List<Node> others) {
         return new Node(name, text, attributes, List.copyOf(others), nil, type, content);
+    }
+
+    /** Returns the tree with every text and attribute value mapped; parts that stay as they are are shared. */
+    public Node mapped(UnaryOperator<String> change) {
+        String changed = content != null || text.isEmpty() ? text : change.apply(text);
+        List<Node> ownAttributes = mapped(attributes, change);
+        List<Node> below = mapped(children, change);
+        return changed.equals(text) && ownAttributes == attributes && below == children
+                ? this
+                : new Node(name, changed, ownAttributes, below, nil, type, content);
+    }
+
+    private static List<Node> mapped(List<Node> nodes, UnaryOperator<String> change) {
+        List<Node> changed = null;
+        for (int i = 0; i < nodes.size(); i++) {
+            Node node = nodes.get(i).mapped(change);
+            if (node != nodes.get(i) && changed == null) {
+                changed = new ArrayList<>(nodes);
+            }
+            if (changed != null) {
+                changed.set(i, node);
+            }
+        }
+        return changed == null ? nodes : List.copyOf(changed);
     }
 
     /** Returns the node under another name. */

@@ -69,6 +69,7 @@ public class FlowRunTest {
         final List<String> rows = new ArrayList<>();
         long claimed;
         boolean finished;
+        boolean left;
 
         @Override
         public void claim(long ordinal) {
@@ -99,6 +100,11 @@ public class FlowRunTest {
         @Override
         public void finish() {
             finished = true;
+        }
+
+        @Override
+        public void leave() {
+            left = true;
         }
 
         @Override
@@ -247,14 +253,20 @@ public class FlowRunTest {
         assertEquals(kept.lines.get(0).attempts().size(), 2);
     }
 
-    @Test(timeOut = 30_000)
-    public void cancelKeepsWhatIsDoneAndSendsNothingNew() throws Exception {
+    @DataProvider
+    public Object[][] cancels() {
+        return new Object[][] {{false}, {true}};
+    }
+
+    @Test(timeOut = 30_000, dataProvider = "cancels")
+    public void cancelKeepsWhatIsDoneSendsNothingNewAndLeavesTheEarlierFileUnlessTold(boolean takeResults)
+            throws Exception {
         Kept kept = new Kept();
         AtomicInteger sent = new AtomicInteger();
         FlowRun[] run = new FlowRun[1];
         Transport transport = request -> {
             if (sent.incrementAndGet() == 50) {
-                run[0].cancel();
+                run[0].cancel(takeResults);
             }
             return answering(ref -> "fine").send(request);
         };
@@ -263,7 +275,8 @@ public class FlowRunTest {
         assertEquals(counts.written(), sent.get());
         assertEquals(kept.lines.size(), sent.get());
         assertTrue(sent.get() < 60, "sent " + sent.get());
-        assertTrue(kept.finished);
+        assertEquals(kept.finished, takeResults);
+        assertEquals(kept.left, !takeResults);
     }
 
     @Test

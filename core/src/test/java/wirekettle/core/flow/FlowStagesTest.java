@@ -140,6 +140,9 @@ public class FlowStagesTest {
             public void finish() {}
 
             @Override
+            public void leave() {}
+
+            @Override
             public void close() {}
         };
     }

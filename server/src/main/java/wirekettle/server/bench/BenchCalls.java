@@ -16,7 +16,9 @@ import wirekettle.connect.Probe;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.soap.CallFailure;
+import wirekettle.core.soap.CallRoom;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.attachments.Part;
 import wirekettle.core.soap.security.Masking;
@@ -40,6 +42,9 @@ public class BenchCalls {
     @Inject
     Hosts hosts;
 
+    @Inject
+    MemoryBudget memory;
+
     private final ExecutorService threads = Executors.newFixedThreadPool(16, task -> {
         Thread thread = new Thread(task, "bench");
         thread.setDaemon(true);
@@ -59,22 +64,14 @@ public class BenchCalls {
 
     private void work(long id, Caller caller, Endpoints.Route route, String text) {
         long start = System.nanoTime();
-        try {
-            Caller.Result result = caller.call(text.getBytes(StandardCharsets.UTF_8));
+        try (MemoryBudget.Share share = memory.share()) {
+            Caller.Result result = caller.call(text.getBytes(StandardCharsets.UTF_8), new CallRoom(null, share));
             keep(id, result, route.reach().masking(), (System.nanoTime() - start) / 1_000_000);
         } catch (RuntimeException e) {
             LOG.error("a bench call failed", e);
             long millis = (System.nanoTime() - start) / 1_000_000;
             String why = "something went wrong in this server; it is in its log";
             mapper.end(id, new BenchMapper.End("failed", 0, "{}", null, 0, why, null, null, millis, null, null, "{}"));
-        } catch (OutOfMemoryError e) {
-            // the reply is let go of with this frame: the server goes on
-            long millis = (System.nanoTime() - start) / 1_000_000;
-            String why = "the answer is too large for this server's memory; set a smaller limit for this endpoint";
-            mapper.end(
-                    id,
-                    new BenchMapper.End(
-                            "failed", 0, "{}", null, 0, why, "answer too large", null, millis, null, null, "{}"));
         } finally {
             going.remove(id);
         }

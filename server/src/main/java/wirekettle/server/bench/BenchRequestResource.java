@@ -23,6 +23,8 @@ import wirekettle.core.soap.MessageText;
 import wirekettle.core.xml.XmlProblem;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.settings.Endpoints;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
 import wirekettle.server.web.Problem;
 
 /** The sheet and the text of one request, kept in step. */
@@ -78,6 +80,7 @@ public class BenchRequestResource {
 
     /** Returns the text of a sheet, with what is wrong with it. */
     @POST
+    @Needs(Right.LOOK)
     @Path("bench/text")
     public Both text(Draft draft) {
         Contract contract = contracts.get(draft.contract());
@@ -131,6 +134,7 @@ public class BenchRequestResource {
 
     /** Returns the sheet of a text, with what of it has no place there. */
     @POST
+    @Needs(Right.LOOK)
     @Path("bench/fills")
     public Both fills(Draft draft) {
         Offered offered = offered(draft.contract(), draft.service(), draft.port(), draft.operation());

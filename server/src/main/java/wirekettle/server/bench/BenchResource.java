@@ -32,6 +32,8 @@ import wirekettle.server.secrets.StoredSecrets;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.settings.Hosts;
 import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
 import wirekettle.server.web.Json;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
@@ -160,8 +162,10 @@ public class BenchResource {
 
     /** Sends a text as it is; an operation that changes data must be confirmed. */
     @POST
+    @Needs(Right.RUN)
     @Path("bench/calls")
     public Call send(Send asked) {
+        current.mustRunIn(asked.environment());
         Offered offered = offered(asked.contract(), asked.service(), asked.port(), asked.operation());
         if (!offered.port().callable() || !offered.operation().kind().callable()) {
             throw new Problem(422, "not-callable", "This operation is shown, but cannot be called.");
@@ -320,28 +324,42 @@ public class BenchResource {
         return new Page<>(items, mapper.count(contract, port, operation, like));
     }
 
+    private void mine(long id) {
+        BenchMapper.Row row = mapper.byId(id);
+        if (row == null) {
+            throw Problem.missing("call");
+        }
+        current.mustOwn(row.calledBy(), "This call");
+    }
+
     /** Asks a call that is going on to end. */
     @POST
+    @Needs(Right.RUN)
     @Path("bench/calls/{id}/cancel")
     public void cancel(@PathParam("id") long id) {
+        mine(id);
         calls.cancel(id);
     }
 
     /** Gives a call a name, by which it is found again. */
     @PUT
+    @Needs(Right.RUN)
     @Path("bench/calls/{id}")
     public Call name(@PathParam("id") long id, Name given) {
         if (given.name() == null || given.name().length() > 80) {
             throw new Problem(400, "bad-name", "A name has at most 80 characters.");
         }
+        mine(id);
         mapper.name(id, given.name().strip());
         return call(id);
     }
 
     /** Removes a call from the history. */
     @DELETE
+    @Needs(Right.RUN)
     @Path("bench/calls/{id}")
     public void remove(@PathParam("id") long id) {
+        mine(id);
         mapper.remove(id);
     }
 }

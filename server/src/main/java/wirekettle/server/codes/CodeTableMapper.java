@@ -50,8 +50,8 @@ public interface CodeTableMapper {
 
     /** Adds a table and returns its id. */
     @Select(
-            value = "insert into code_table (name, otherwise, entries, changed_by)"
-                    + " values (#{name}, #{otherwise}, #{entries}::jsonb, #{by}) returning id",
+            value = "insert into code_table (name, otherwise, entries, changed_by, made_by)"
+                    + " values (#{name}, #{otherwise}, #{entries}::jsonb, #{by}, #{by}) returning id",
             affectData = true)
     long add(
             @Param("name") String name,
@@ -68,6 +68,10 @@ public interface CodeTableMapper {
             @Param("otherwise") String otherwise,
             @Param("entries") String entries,
             @Param("by") String by);
+
+    /** Returns who made one, null when there is no such thing. */
+    @Select("select made_by from code_table where id = #{id}")
+    String madeBy(@Param("id") long id);
 
     /** Removes a table. */
     @Delete("delete from code_table where id = #{id}")

@@ -26,6 +26,9 @@ import wirekettle.core.value.CodeTable;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
 import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
+import wirekettle.server.uses.Uses;
 import wirekettle.server.web.Json;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
@@ -46,6 +49,9 @@ public class CodeTableResource {
 
     @Inject
     CurrentPerson current;
+
+    @Inject
+    Uses uses;
 
     /** A code table. */
     @Schema(
@@ -119,6 +125,7 @@ public class CodeTableResource {
 
     /** Adds a code table. */
     @POST
+    @Needs(Right.BUILD)
     @Path("code-tables")
     public Whole create(Given given) {
         String name = given.name() == null ? "" : given.name().strip();
@@ -136,6 +143,7 @@ public class CodeTableResource {
 
     /** Changes a code table; If-Match carries the version the change is based on. */
     @PUT
+    @Needs(Right.BUILD)
     @Path("code-tables/{id}")
     public Whole change(@PathParam("id") long id, @HeaderParam("If-Match") String ifMatch, Given given) {
         CodeTableMapper.Row row = row(id);
@@ -165,13 +173,17 @@ public class CodeTableResource {
 
     /** Removes a code table; flows that use it say so. */
     @DELETE
+    @Needs(Right.BUILD)
     @Path("code-tables/{id}")
     public void remove(@PathParam("id") long id) {
-        mapper.remove(row(id).id());
+        current.mustOwn(mapper.madeBy(row(id).id()), "The code table “" + row(id).name() + "”");
+        uses.mustBeFree(Uses.Kind.CODES, row(id).name(), "The code table “" + row(id).name() + "”");
+        mapper.remove(id);
     }
 
     /** Reads entries from a CSV or XLSX file: code, value, from, until by their names or in this order. */
     @POST
+    @Needs(Right.BUILD)
     @Path("code-tables/entries/file")
     @Consumes(MediaType.MULTIPART_FORM_DATA)
     public List<CodeTable.Entry> read(@RestForm("file") FileUpload file) throws IOException {
@@ -215,6 +227,7 @@ public class CodeTableResource {
 
     /** Reads entries from the rows of a dataset, a table or query among them. */
     @POST
+    @Needs(Right.BUILD)
     @Path("code-tables/entries/dataset")
     public List<CodeTable.Entry> read(FromDataset given) throws IOException {
         DatasetMapper.Row row = datasets.named(given.dataset());

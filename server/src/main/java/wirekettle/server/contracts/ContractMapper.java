@@ -53,8 +53,14 @@ public interface ContractMapper {
     Row byName(@Param("name") String name);
 
     /** Adds a contract and returns its id. */
-    @Select(value = "insert into contract (name, source) values (#{name}, #{source}) returning id", affectData = true)
-    long add(@Param("name") String name, @Param("source") String source);
+    @Select(
+            value = "insert into contract (name, source, made_by) values (#{name}, #{source}, #{by}) returning id",
+            affectData = true)
+    long add(@Param("name") String name, @Param("source") String source, @Param("by") String by);
+
+    /** Returns who made one, null when there is no such thing. */
+    @Select("select made_by from contract where id = #{id}")
+    String madeBy(@Param("id") long id);
 
     /** Keeps a document's content once. */
     @Insert("insert into document (sha256, bytes) values (#{sha256}, #{bytes}) on conflict do nothing")

@@ -23,6 +23,9 @@ import wirekettle.core.contract.Message;
 import wirekettle.core.contract.Operation;
 import wirekettle.core.xml.Finding;
 import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
+import wirekettle.server.uses.Uses;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
 
@@ -37,6 +40,9 @@ public class ContractResource {
 
     @Inject
     CurrentPerson current;
+
+    @Inject
+    Uses uses;
 
     /** A contract in the list. */
     @Schema(
@@ -247,6 +253,7 @@ public class ContractResource {
 
     /** Confirms whether an operation reads or changes data. */
     @PUT
+    @Needs(Right.BUILD)
     @Path("contracts/{id}/effects")
     public Whole confirm(@PathParam("id") long id, EffectChange change) {
         row(id);
@@ -289,8 +296,12 @@ public class ContractResource {
 
     /** Removes a contract. */
     @DELETE
+    @Needs(Right.BUILD)
     @Path("contracts/{id}")
     public void remove(@PathParam("id") long id) {
+        ContractMapper.Row row = row(id);
+        current.mustOwn(mapper.madeBy(id), "The contract “" + row.name() + "”");
+        uses.mustBeFree(Uses.Kind.CONTRACT, row.name(), "The contract “" + row.name() + "”");
         store.remove(id);
     }
 }

@@ -39,7 +39,7 @@ public class ContractStore {
         for (int n = 2; mapper.byName(free) != null; n++) {
             free = name + " " + n;
         }
-        long id = mapper.add(free, source);
+        long id = mapper.add(free, source, by);
         keep(id, 1, contract, source, by);
         return id;
     }

@@ -25,6 +25,8 @@ import wirekettle.core.contract.openapi.DescribedByHand;
 import wirekettle.core.contract.openapi.OpenApiReader;
 import wirekettle.core.flow.FlowBundle;
 import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
 import wirekettle.server.web.Problem;
 
 /** Imports: new contracts, and refreshes of those there are, from an address, text or files. */
@@ -69,6 +71,7 @@ public class ImportResource {
 
     /** Starts an import from an address or pasted text. */
     @POST
+    @Needs(Right.BUILD)
     @Path("imports")
     public ImportJobs.Job start(ImportFrom from) {
         ImportJobs.Purpose purpose = purpose(from.contract(), from.strict());
@@ -113,6 +116,7 @@ public class ImportResource {
 
     /** Starts the import of an operation described by hand. */
     @POST
+    @Needs(Right.BUILD)
     @Path("imports/described")
     public ImportJobs.Job described(HandDescription given) {
         if (given.operation() == null) {
@@ -145,6 +149,7 @@ public class ImportResource {
 
     /** Starts an import from files or a zip; with a contract's id it refreshes that contract. */
     @POST
+    @Needs(Right.BUILD)
     @Path("imports/files")
     @Consumes(MediaType.MULTIPART_FORM_DATA)
     public ImportJobs.Job files(
@@ -182,6 +187,7 @@ public class ImportResource {
 
     /** Asks an import to end. */
     @POST
+    @Needs(Right.BUILD)
     @Path("imports/{id}/cancel")
     public void cancel(@PathParam("id") long id) {
         jobs.cancel(id);

@@ -25,6 +25,8 @@ import wirekettle.core.schema.TypeUse;
 import wirekettle.core.soap.ExampleEnvelope;
 import wirekettle.core.soap.MessageText;
 import wirekettle.core.value.Name;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
 import wirekettle.server.web.Problem;
 
 /** Message sheets, what can be picked in them, and example messages. */
@@ -48,6 +50,7 @@ public class SheetResource {
 
     /** Returns the rows of a message's sheet that are in view. */
     @POST
+    @Needs(Right.LOOK)
     @Path("contracts/{id}/sheet")
     public SheetView.Page sheet(@PathParam("id") long id, SheetView.Query query) {
         Contract contract = store.get(id);

@@ -34,8 +34,22 @@ public interface DatasetMapper {
     Row byName(@Param("name") String name);
 
     /** Adds a dataset and returns its id. */
-    @Select(value = "insert into dataset (name, spec) values (#{name}, #{spec}::jsonb) returning id", affectData = true)
-    long add(@Param("name") String name, @Param("spec") String spec);
+    @Select(
+            value = "insert into dataset (name, spec, made_by) values (#{name}, #{spec}::jsonb, #{by}) returning id",
+            affectData = true)
+    long add(@Param("name") String name, @Param("spec") String spec, @Param("by") String by);
+
+    /** Sets where a dataset is kept. */
+    @Update("update dataset set spec = #{spec}::jsonb where id = #{id}")
+    void spec(@Param("id") long id, @Param("spec") String spec);
+
+    /** Returns all datasets in the order they were added. */
+    @Select("select id, name, spec::text, rows, findings::text, finding_count, created_at from dataset order by id")
+    List<Row> all();
+
+    /** Returns who made one, null when there is no such thing. */
+    @Select("select made_by from dataset where id = #{id}")
+    String madeBy(@Param("id") long id);
 
     /** Keeps what was seen when looking at a dataset. */
     @Update("update dataset set spec = #{spec}::jsonb, rows = #{rows}, findings = #{findings}::jsonb,"

@@ -35,6 +35,10 @@ import wirekettle.core.value.Node;
 import wirekettle.core.xml.XmlProblem;
 import wirekettle.server.bench.BenchMapper;
 import wirekettle.server.contracts.ContractStore;
+import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
+import wirekettle.server.uses.Uses;
 import wirekettle.server.web.Json;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
@@ -56,6 +60,12 @@ public class DatasetResource {
 
     @Inject
     DatasetFolders folders;
+
+    @Inject
+    CurrentPerson current;
+
+    @Inject
+    Uses uses;
 
     /** A dataset. */
     @Schema(
@@ -139,6 +149,7 @@ public class DatasetResource {
 
     /** Adds a CSV file as a dataset named after it. */
     @POST
+    @Needs(Right.BUILD)
     @Path("files")
     @Consumes(MediaType.MULTIPART_FORM_DATA)
     public Dataset upload(@RestForm("file") FileUpload file) throws IOException {
@@ -176,6 +187,7 @@ public class DatasetResource {
 
     /** Adds what a call of the bench brought back as a dataset: a row for each of its repeated fields. */
     @POST
+    @Needs(Right.BUILD)
     @Path("replies")
     public Dataset reply(NewFromReply given) throws IOException {
         BenchMapper.Row call = benchCalls.byId(given.call());
@@ -214,19 +226,23 @@ public class DatasetResource {
         }
         boolean sql = given.kind().equals("table") || given.kind().equals("query");
         boolean folder = given.kind().equals("folder");
-        String file = sql ? null : free.replaceAll("[^\\p{L}\\p{N}_-]", "_") + (folder ? ".files" : "." + given.kind());
+        String ending = folder ? ".files" : "." + given.kind();
         CsvShape csv = given.kind().equals("csv") ? (given.csv() == null ? CsvShape.DEFAULT : given.csv()) : null;
         String connection = sql ? "warehouse" : null;
         folders.forget();
         Layout layout = folder ? FolderSource.LAYOUT : null;
-        return mapper.add(
-                free,
-                Json.write(new DatasetSpec(
-                        free, given.kind(), file, csv, connection, given.table(), given.query(), layout)));
+        DatasetSpec spec =
+                new DatasetSpec(free, given.kind(), null, csv, connection, given.table(), given.query(), layout);
+        long id = mapper.add(free, Json.write(spec), current.name());
+        if (!sql) {
+            mapper.spec(id, Json.write(spec.at(DatasetStore.fileName(free, id, ending))));
+        }
+        return id;
     }
 
     /** Adds a table, a query, or a file that a flow will write. */
     @POST
+    @Needs(Right.BUILD)
     public Dataset create(NewDataset given) throws IOException {
         switch (String.valueOf(given.kind())) {
             case "csv", "json", "xml", "folder" -> {
@@ -263,6 +279,7 @@ public class DatasetResource {
 
     /** Corrects how a file is read, or the types and formats of columns. */
     @PUT
+    @Needs(Right.BUILD)
     @Path("{id}")
     public Dataset correct(@PathParam("id") long id, Correction correction) throws IOException {
         DatasetMapper.Row row = row(id);
@@ -297,6 +314,7 @@ public class DatasetResource {
 
     /** Looks at a table, a query or a written file again. */
     @POST
+    @Needs(Right.BUILD)
     @Path("{id}/look")
     public Dataset look(@PathParam("id") long id) throws IOException {
         return dataset(store.look(id, DatasetStore.spec(row(id))));
@@ -339,9 +357,13 @@ public class DatasetResource {
 
     /** Removes a dataset with its file or files. */
     @DELETE
+    @Needs(Right.BUILD)
     @Path("{id}")
     public void remove(@PathParam("id") long id) throws IOException {
-        DatasetSpec spec = DatasetStore.spec(row(id));
+        DatasetMapper.Row row = row(id);
+        DatasetSpec spec = DatasetStore.spec(row);
+        current.mustOwn(mapper.madeBy(id), "The dataset “" + row.name() + "”");
+        uses.mustBeFree(Uses.Kind.DATASET, row.name(), "The dataset “" + row.name() + "”");
         mapper.remove(id);
         folders.forget();
         if (DatasetStore.folder(spec)) {

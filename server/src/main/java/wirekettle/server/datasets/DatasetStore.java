@@ -1,18 +1,27 @@
 package wirekettle.server.datasets;
 
 import com.fasterxml.jackson.core.type.TypeReference;
+import io.quarkus.runtime.StartupEvent;
 import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.enterprise.event.Observes;
 import jakarta.inject.Inject;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
+import java.sql.Connection;
 import java.sql.DriverManager;
+import java.sql.SQLException;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
+import org.jboss.logging.Logger;
 import wirekettle.connect.CsvLook;
 import wirekettle.connect.CsvLook.RowFinding;
 import wirekettle.connect.CsvSink;
@@ -35,6 +44,7 @@ import wirekettle.server.web.Problem;
 /** Keeps datasets, opens them, and remembers their first rows as samples. */
 @ApplicationScoped
 public class DatasetStore {
+    private static final Logger LOG = Logger.getLogger(DatasetStore.class);
     private static final int SAMPLES = 1_000;
 
     @Inject
@@ -51,6 +61,18 @@ public class DatasetStore {
 
     @ConfigProperty(name = "wirekettle.sql.password")
     Optional<String> sqlPassword;
+
+    @ConfigProperty(name = "wirekettle.sql.reader.user")
+    Optional<String> readerUser;
+
+    @ConfigProperty(name = "wirekettle.sql.reader.password")
+    Optional<String> readerPassword;
+
+    @ConfigProperty(name = "wirekettle.sql.queries-may-write")
+    boolean queriesMayWrite;
+
+    @Inject
+    QueryLimit limit;
 
     private final Map<String, List<Node>> samples = new LinkedHashMap<>(16, 0.75f, true) {
         @Override
@@ -71,6 +93,36 @@ public class DatasetStore {
             throw new Problem(422, "no-dataset", "There is no dataset “" + name + "”; add it or pick another.");
         }
         return row;
+    }
+
+    /** Returns the name of a dataset's file or folder: readable, and no other dataset's. */
+    static String fileName(String name, long id, String ending) {
+        String plain = name.replaceAll("[^\\p{L}\\p{N}_-]", "_");
+        return (plain.length() > 60 ? plain.substring(0, 60) : plain) + "-" + id + ending;
+    }
+
+    /** Datasets of older versions may share a file because their names differ in a sign only: each gets its own. */
+    void apart(@Observes StartupEvent start) throws IOException {
+        Set<String> taken = new HashSet<>();
+        for (DatasetMapper.Row row : mapper.all()) {
+            DatasetSpec spec = spec(row);
+            if (spec.file() == null || taken.add(spec.file().toLowerCase(Locale.ROOT))) {
+                continue;
+            }
+            String ending = spec.file().replaceFirst("^.*(?=\\.)", "");
+            DatasetSpec own = spec.at(fileName(row.name(), row.id(), ending));
+            Path from = file(spec);
+            if (folder(spec)) {
+                Files.createDirectories(file(own));
+                for (Path each : FolderFiles.list(from)) {
+                    Files.copy(each, file(own).resolve(each.getFileName()), StandardCopyOption.REPLACE_EXISTING);
+                }
+            } else if (Files.exists(from)) {
+                Files.copy(from, file(own), StandardCopyOption.REPLACE_EXISTING);
+            }
+            mapper.spec(row.id(), Json.write(own));
+            LOG.warnf("the dataset “%s” shared its file with another: it has one of its own now", row.name());
+        }
     }
 
     /** Returns where the product keeps its files. */
@@ -117,7 +169,8 @@ public class DatasetStore {
             mapper.update(id, Json.write(spec), FolderFiles.list(files).size(), "[]", 0);
         } else if (!documents(spec)) {
             long rows = 0;
-            try (SqlSource source = sql(spec)) {
+            try (QueryLimit.Place place = limit.enter();
+                    SqlSource source = sql(spec)) {
                 while (rows < 100_000 && source.next() != null) {
                     rows++;
                 }
@@ -139,13 +192,49 @@ public class DatasetStore {
         return mapper.byId(id);
     }
 
-    private SqlSource sql(DatasetSpec spec) throws IOException {
-        String sql = spec.kind().equals("table") ? SqlSource.select(spec.table()) : spec.query();
-        return new SqlSource(connector(), sql, spec.name());
+    /** Returns connections that can only read, unless queries may write here. */
+    private SqlConnector reading() {
+        SqlConnector writing = connector();
+        if (queriesMayWrite) {
+            return new SqlConnector() {
+                @Override
+                public Connection open() throws SQLException {
+                    return writing.open();
+                }
+
+                @Override
+                public boolean queriesMayWrite() {
+                    return true;
+                }
+            };
+        }
+        if (readerUser.filter(u -> !u.isBlank()).isEmpty()) {
+            throw new Problem(
+                    422,
+                    "no-reader",
+                    "No role for reading is set up: start with WIREKETTLE_SQL_READER, a role that has only been granted"
+                            + " select.");
+        }
+        return () -> DriverManager.getConnection(sqlUrl.get(), readerUser.get(), readerPassword.orElse(""));
     }
 
-    /** Opens a dataset for reading. */
+    private SqlSource sql(DatasetSpec spec) throws IOException {
+        String sql = spec.kind().equals("table") ? SqlSource.select(spec.table()) : spec.query();
+        return new SqlSource(reading(), sql, spec.name());
+    }
+
+    /** Opens a dataset to be looked at: of queries a person has a few going on at once. */
     public RecordSource open(DatasetMapper.Row row) throws IOException {
+        DatasetSpec spec = spec(row);
+        return sqlKind(spec) ? limit.counted(() -> openForRun(row)) : openForRun(row);
+    }
+
+    private static boolean sqlKind(DatasetSpec spec) {
+        return spec.kind().equals("table") || spec.kind().equals("query");
+    }
+
+    /** Opens a dataset for a run. */
+    public RecordSource openForRun(DatasetMapper.Row row) throws IOException {
         DatasetSpec spec = spec(row);
         if (documents(spec)) {
             throw new Problem(422, "not-readable", "“" + spec.name() + "” holds documents written by flows.");

@@ -28,6 +28,9 @@ import wirekettle.connect.FolderFiles;
 import wirekettle.core.flow.DatasetSpec;
 import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.soap.attachments.MediaTypes;
+import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
 
@@ -39,6 +42,9 @@ public class FileResource {
 
     @Inject
     DatasetStore store;
+
+    @Inject
+    CurrentPerson current;
 
     /**
      * A file of a folder.
@@ -110,6 +116,7 @@ public class FileResource {
 
     /** Adds files; one of a name that is there already is only replaced when asked to. */
     @POST
+    @Needs(Right.BUILD)
     @Consumes(MediaType.MULTIPART_FORM_DATA)
     public Page<FolderFile> add(
             @PathParam("id") long id,
@@ -165,7 +172,9 @@ public class FileResource {
 
     /** Removes a file. */
     @DELETE
+    @Needs(Right.BUILD)
     public void remove(@PathParam("id") long id, @QueryParam("name") String name) throws IOException {
+        current.mustOwn(mapper.madeBy(id), "The folder");
         Files.delete(file(id, name));
         store.look(id, DatasetStore.spec(mapper.byId(id)));
     }

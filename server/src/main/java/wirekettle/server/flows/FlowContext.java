@@ -188,7 +188,7 @@ public class FlowContext {
         }
     }
 
-    /** Opens the records a flow reads; null when it reads none. */
+    /** Opens the records a flow reads, for looking; null when it reads none. */
     public RecordSource open(Stage.Read read) throws IOException {
         DatasetMapper.Row row = read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
         return row == null ? null : GroupedSource.of(datasetStore.open(row), read.groupBy());
@@ -229,6 +229,10 @@ public class FlowContext {
         Endpoints.Route route = endpoints.route(flow.call().endpoint(), environment);
         try {
             flow.secrets().forEach(route.reach().secrets()::text);
+        } catch (Secrets.SecretElsewhere e) {
+            throw new Problem(409, "secret-elsewhere", "A fill sends a secret, and " + e.getMessage() + ".")
+                    .with("secret", e.name())
+                    .with("destination", e.destination());
         } catch (Secrets.SecretMissing e) {
             throw new Problem(422, "secret-missing", "A fill sends a secret, and " + e.getMessage() + ".");
         }

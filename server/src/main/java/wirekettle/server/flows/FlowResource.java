@@ -33,8 +33,12 @@ import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
 import wirekettle.server.runs.RunMapper;
 import wirekettle.server.settings.Endpoint;
+import wirekettle.server.settings.Endpoints;
 import wirekettle.server.settings.SettingsMapper;
 import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
+import wirekettle.server.uses.Uses;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
 
@@ -63,7 +67,13 @@ public class FlowResource {
     CurrentPerson current;
 
     @Inject
+    Uses uses;
+
+    @Inject
     AcceptedWires accepted;
+
+    @Inject
+    Endpoints endpoints;
 
     /** A flow in the list, with its last run. */
     @Schema(
@@ -109,6 +119,7 @@ public class FlowResource {
 
     /** Adds a flow: from a whole file, or its first stages from what is named. */
     @POST
+    @Needs(Right.BUILD)
     @Path("flows")
     @Transactional
     public Whole create(NewFlow given) {
@@ -119,7 +130,7 @@ public class FlowResource {
         if (mapper.byName(name.strip()) != null) {
             throw new Problem(409, "name-taken", "There is already a flow called “" + name.strip() + "”.");
         }
-        FlowFile file = given.file() != null ? given.file() : NewFlows.of(name.strip(), given, settings, contracts);
+        FlowFile file = given.file() != null ? given.file() : NewFlows.of(name.strip(), given, endpoints, contracts);
         long id = mapper.add(name.strip(), current.get().name());
         mapper.keep(id, 1, file.text(), current.get().name());
         return whole(id);
@@ -160,6 +171,7 @@ public class FlowResource {
 
     /** Saves a new revision; If-Match carries the revision it is based on, a newer one answers 409 with both. */
     @PUT
+    @Needs(Right.BUILD)
     @Path("flows/{id}")
     @Transactional
     public Whole save(@PathParam("id") long id, @HeaderParam("If-Match") String ifMatch, FlowFile file) {
@@ -191,11 +203,21 @@ public class FlowResource {
         }
     }
 
-    /** Removes a flow with its runs. */
+    /** Archives a flow whose runs' ledgers stay; removes one that never ran. */
     @DELETE
+    @Needs(Right.BUILD)
     @Path("flows/{id}")
+    @Transactional
     public void remove(@PathParam("id") long id) {
-        mapper.remove(id);
+        FlowMapper.Row row = mapper.byId(id);
+        if (row == null) {
+            throw Problem.missing("flow");
+        }
+        current.mustOwn(mapper.madeBy(id), "The flow “" + row.name() + "”");
+        uses.mustBeFree(Uses.Kind.FLOW, row.name(), "The flow “" + row.name() + "”");
+        if (mapper.remove(id) == 0) {
+            mapper.archive(id);
+        }
     }
 
     private void keep(String dataset, Map<String, DatasetSpec> into) {

@@ -37,6 +37,8 @@ import wirekettle.core.mapping.sheet.MappingSheet;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.SheetPath;
 import wirekettle.core.value.Node;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
 import wirekettle.server.web.Problem;
 
 /** What the fill sheet asks while it is filled: expressions tried, shapes learned, the analyst's sheet in and out. */
@@ -67,6 +69,7 @@ public class MappingResource {
 
     /** Tries an expression on the sample record. */
     @POST
+    @Needs(Right.LOOK)
     @Path("flows/{id}/expression")
     public Told tried(@PathParam("id") long id, Tried asked) throws IOException {
         PreparedFlow flow = context.prepare(asked.file());
@@ -116,6 +119,7 @@ public class MappingResource {
 
     /** Learns the shape of the document inside a field; learning again widens what was known. */
     @POST
+    @Needs(Right.LOOK)
     @Path("flows/{id}/learn")
     public Learned learn(@PathParam("id") long id, LearnAsked asked) {
         PreparedFlow flow = context.prepare(asked.file());
@@ -172,6 +176,7 @@ public class MappingResource {
 
     /** Compares the fields below a target with those below a source. */
     @POST
+    @Needs(Right.LOOK)
     @Path("flows/{id}/differences")
     public SubtreeDifferences differences(@PathParam("id") long id, CompareAsked asked) throws IOException {
         PreparedFlow flow = context.prepare(asked.file());
@@ -205,6 +210,7 @@ public class MappingResource {
 
     /** Reads an analyst's mapping sheet into proposed fills, each with its proof over the samples. */
     @POST
+    @Needs(Right.BUILD)
     @Path("flows/{id}/mapping-sheet")
     @Consumes(MediaType.MULTIPART_FORM_DATA)
     public List<Proposal> read(

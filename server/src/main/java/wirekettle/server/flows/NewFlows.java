@@ -9,13 +9,13 @@ import wirekettle.core.flow.Delivery;
 import wirekettle.core.flow.FlowFile;
 import wirekettle.core.flow.Stage;
 import wirekettle.server.contracts.ContractStore;
-import wirekettle.server.settings.SettingsMapper;
+import wirekettle.server.settings.Endpoints;
 
 /** The first stages of a new flow, from a dataset and an operation. */
 final class NewFlows {
     private NewFlows() {}
 
-    static FlowFile of(String name, FlowResource.NewFlow given, SettingsMapper settings, ContractStore contracts) {
+    static FlowFile of(String name, FlowResource.NewFlow given, Endpoints endpoints, ContractStore contracts) {
         List<Stage> stages = new ArrayList<>();
         String as = given.dataset() == null ? "record" : variable(given.dataset());
         stages.add(new Stage.Read("read", given.dataset(), as, null));
@@ -26,8 +26,8 @@ final class NewFlows {
                         .orElse(null);
         String effect = offered == null ? "changes" : contracts.effect(given.contract(), offered.operation());
         Delivery delivery = new Delivery(effect, null, null, null, null, null, null, null, null, null, null);
-        if (offered != null && settings.endpoint(given.contract()) == null) {
-            settings.save(given.contract(), "Test", offered.port().address());
+        if (offered != null && !offered.port().address().isBlank()) {
+            endpoints.addressUnlessSet(given.contract(), "Test", offered.port().address());
         }
         stages.add(new Stage.Call(
                 "call",

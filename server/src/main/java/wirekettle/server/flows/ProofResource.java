@@ -8,6 +8,8 @@ import jakarta.ws.rs.Path;
 import jakarta.ws.rs.PathParam;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.core.flow.FlowFile;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
 import wirekettle.server.web.Problem;
 
 /** Proofs of a mapping over samples: started, watched, cancelled. */
@@ -22,6 +24,7 @@ public class ProofResource {
 
     /** Starts a proof and returns where it stands. */
     @POST
+    @Needs(Right.LOOK)
     @Path("flows/{id}/proofs")
     public ProofJobs.State start(@PathParam("id") long id, ProofAsked asked) {
         return state(jobs.start(asked.file(), asked.samples()));
@@ -40,6 +43,7 @@ public class ProofResource {
 
     /** Ends a proof; what it found so far stays. */
     @DELETE
+    @Needs(Right.LOOK)
     @Path("proofs/{proof}")
     public void cancel(@PathParam("proof") long proof) {
         jobs.cancel(proof);

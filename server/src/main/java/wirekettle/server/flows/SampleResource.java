@@ -19,12 +19,17 @@ import wirekettle.core.mapping.MappingProblem;
 import wirekettle.core.mapping.MessageSuggestions;
 import wirekettle.core.mapping.Scope;
 import wirekettle.core.schema.SheetField;
+import wirekettle.core.soap.CallRoom;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.attachments.Attachments;
 import wirekettle.server.bench.BenchMapper;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.settings.Hosts;
+import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
 import wirekettle.server.web.Problem;
 
 /** What the flow page asks while a flow is worked on: previews, suggestions, a real call for one sample. */
@@ -44,6 +49,12 @@ public class SampleResource {
 
     @Inject
     BenchMapper benchCalls;
+
+    @Inject
+    CurrentPerson current;
+
+    @Inject
+    MemoryBudget memory;
 
     @Inject
     FlowMapper flows;
@@ -68,6 +79,7 @@ public class SampleResource {
 
     /** Returns every row's value for the sample, coverage, the message, and what is in reach. */
     @POST
+    @Needs(Right.LOOK)
     @Path("flows/{id}/preview")
     public Preview preview(@PathParam("id") long id, Asked asked) throws IOException {
         return previewer.preview(id, asked.file(), asked.stage(), asked.record(), asked.environment(), asked.samples());
@@ -79,6 +91,7 @@ public class SampleResource {
 
     /** Proposes fills for what has none: of the request, or of the record a Write stage makes. */
     @POST
+    @Needs(Right.LOOK)
     @Path("flows/{id}/suggestions")
     public List<MessageSuggestions.Proposed> suggest(@PathParam("id") long id, Asked asked) throws IOException {
         PreparedFlow flow = context.prepare(asked.file());
@@ -92,6 +105,7 @@ public class SampleResource {
 
     /** Builds the whole target record from the reply. */
     @POST
+    @Needs(Right.LOOK)
     @Path("flows/{id}/everything")
     public EverythingMade everything(@PathParam("id") long id, EverythingAsked asked) {
         PreparedFlow flow = context.prepare(asked.file());
@@ -107,6 +121,7 @@ public class SampleResource {
 
     /** Keeps the reply of a call of the bench as the sample reply of a record; it counts as of another request. */
     @POST
+    @Needs(Right.BUILD)
     @Path("flows/{id}/kept-replies")
     public void keep(@PathParam("id") long id, KeptCall given) {
         BenchMapper.Row call = benchCalls.byId(given.call());
@@ -133,16 +148,19 @@ public class SampleResource {
                 call.millis());
     }
 
-    private static Caller.Result called(Caller caller, byte[] request, PreparedFlow flow) {
-        try (Attachments attachments = flow.keepsFiles() ? new Attachments() : null) {
-            return caller.call(request, attachments);
+    private Caller.Result called(Caller caller, byte[] request, PreparedFlow flow) {
+        try (Attachments attachments = flow.keepsFiles() ? new Attachments() : null;
+                MemoryBudget.Share share = memory.share()) {
+            return caller.call(request, new CallRoom(attachments, share));
         }
     }
 
     /** Calls the service for one sample record and keeps the reply; what changes data must be confirmed. */
     @POST
+    @Needs(Right.RUN)
     @Path("flows/{id}/sample-call")
     public Preview call(@PathParam("id") long id, Asked asked) throws IOException {
+        current.mustRunIn(asked.environment());
         PreparedFlow flow = context.prepare(asked.file());
         FlowContext.Numbered record = context.record(flow.read(), asked.record());
         if (flow.request() == null || record == null) {

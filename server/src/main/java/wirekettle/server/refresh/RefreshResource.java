@@ -15,6 +15,8 @@ import wirekettle.server.contracts.ContractMapper;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.contracts.ImportJobs;
 import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
 import wirekettle.server.web.Problem;
 
 /** What a refreshed contract would change, and taking it in. */
@@ -94,6 +96,7 @@ public class RefreshResource {
 
     /** Takes a refreshed contract in as the next revision; fills that only have to move are moved. */
     @POST
+    @Needs(Right.BUILD)
     @Path("refreshes/{job}")
     @Transactional
     public Taken take(@PathParam("job") long job) {

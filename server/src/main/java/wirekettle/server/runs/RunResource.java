@@ -21,10 +21,14 @@ import java.util.concurrent.atomic.AtomicBoolean;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.jboss.resteasy.reactive.RestStreamElementType;
 import wirekettle.core.flow.FlowFile;
+import wirekettle.core.flow.Stage;
 import wirekettle.core.soap.MessageText;
 import wirekettle.server.flows.FlowMapper;
 import wirekettle.server.settings.Endpoint;
 import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
+import wirekettle.server.uses.Uses;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
 
@@ -47,11 +51,25 @@ public class RunResource {
     CurrentPerson current;
 
     @Inject
+    Uses uses;
+
+    @Inject
     Downloads downloads;
 
-    /** How to run: the environment, and how many records (0 or null for all). */
+    /**
+     * How to run.
+     *
+     * @param environment the environment
+     * @param limit how many records, 0 or null for all
+     * @param revision the revision that is meant, where the flow may have been saved meanwhile; null for the newest
+     * @param confirmed whether a second run beside one that goes on is meant
+     */
     @Schema(requiredProperties = {"environment"})
-    public record Start(String environment, Long limit) {}
+    public record Start(String environment, Long limit, Integer revision, Boolean confirmed) {}
+
+    /** How to cancel: whether what was written so far takes the place of what the files held before. */
+    @Schema(name = "RunCancel")
+    public record Cancel(Boolean takeResults) {}
 
     /** Where a run stands, with rate and time left. */
     @Schema(
@@ -66,6 +84,7 @@ public class RunResource {
 
     /** Starts a run of the flow's newest revision. */
     @POST
+    @Needs(Right.RUN)
     @Path("flows/{flow}/runs")
     public RunMapper.Row start(@PathParam("flow") long flow, Start start) throws IOException {
         FlowMapper.Row row = flows.byId(flow);
@@ -78,7 +97,29 @@ public class RunResource {
                     "bad-environment",
                     "The environment is one of " + String.join(", ", Endpoint.ENVIRONMENTS) + ".");
         }
+        current.mustRunIn(start.environment());
+        if (start.revision() != null && start.revision() != (int) row.revision()) {
+            throw new Problem(
+                            409,
+                            "changed-meanwhile",
+                            row.changedBy() + " saved revision " + row.revision()
+                                    + " meanwhile; what you see is revision " + start.revision()
+                                    + ": look at the newest before running it.")
+                    .with("revision", row.revision());
+        }
         FlowFile file = FlowFile.parse(flows.file(flow, row.revision()));
+        if (!Boolean.TRUE.equals(start.confirmed()) && changes(file)) {
+            List<Long> going = uses.going(Uses.Kind.FLOW, row.name());
+            if (!going.isEmpty()) {
+                throw new Problem(
+                                409,
+                                "confirm-run",
+                                "Run " + going.get(0)
+                                        + " of this flow goes on, and its call changes data: a second run beside"
+                                        + " it may change everything twice. Start it all the same?")
+                        .with("runs", going);
+            }
+        }
         long limit = start.limit() == null ? 0 : start.limit();
         long id = runner.start(
                 flow,
@@ -88,6 +129,12 @@ public class RunResource {
                 limit,
                 current.get().name());
         return runs.byId(id);
+    }
+
+    private static boolean changes(FlowFile file) {
+        return file.first(Stage.Call.class)
+                .filter(call -> !call.delivery().reads())
+                .isPresent();
     }
 
     /** Returns runs, the newest first. */
@@ -152,9 +199,12 @@ public class RunResource {
 
     /** Asks a run to end; what is done is kept. */
     @POST
+    @Needs(Right.RUN)
     @Path("runs/{id}/cancel")
-    public RunMapper.Row cancel(@PathParam("id") long id) {
-        runner.cancel(row(id).id());
+    public RunMapper.Row cancel(@PathParam("id") long id, Cancel how) {
+        RunMapper.Row row = row(id);
+        current.mustRunIn(row.environment());
+        runner.cancel(id, how != null && Boolean.TRUE.equals(how.takeResults()));
         return row(id);
     }
 

@@ -28,12 +28,14 @@ import wirekettle.core.flow.RecordSource;
 import wirekettle.core.flow.RecordWork;
 import wirekettle.core.flow.Stage;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.MemoryBudget;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
 import wirekettle.server.flows.FlowContext;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.settings.Hosts;
+import wirekettle.server.uses.Uses;
 import wirekettle.server.web.Problem;
 
 /** Starts runs, each on a thread of its own, and knows the ones going on. */
@@ -58,6 +60,12 @@ public class Runner {
 
     @Inject
     Hosts hosts;
+
+    @Inject
+    Uses uses;
+
+    @Inject
+    MemoryBudget memory;
 
     private final Map<Long, FlowRun> going = new ConcurrentHashMap<>();
 
@@ -98,10 +106,17 @@ public class Runner {
         long total = limit > 0 ? Math.min(limit, records) : records;
         Instant at = clock.instant();
         long id = runs.add(flowId, revision, contracts.hash(flow.call().contract()), environment, by, at, total);
+        uses.add(id, Uses.Kind.FLOW, file.name());
+        uses.add(id, Uses.Kind.DATASET, dataset.name());
+        written.forEach(row -> uses.add(id, Uses.Kind.DATASET, row.name()));
+        uses.add(id, Uses.Kind.CONTRACT, flow.call().contract());
+        uses.add(id, Uses.Kind.ENDPOINT, flow.call().endpoint());
+        flow.secrets().forEach(secret -> uses.add(id, Uses.Kind.SECRET, secret));
+        context.mapping(file).tables().keySet().forEach(table -> uses.add(id, Uses.Kind.CODES, table));
         RecordSource source = null;
         Map<String, RecordSink> sinks = new LinkedHashMap<>();
         try {
-            source = datasets.open(dataset);
+            source = datasets.openForRun(dataset);
             for (Stage.Write target : targets) {
                 sinks.put(target.id(), datasets.sink(target, staged(id, target, sinks.isEmpty())));
             }
@@ -122,7 +137,7 @@ public class Runner {
                 flow.offered(),
                 flow.call().delivery().limits());
         Outputs outputs = new Outputs(sinks);
-        RecordWork work = new RecordWork(flow, caller, route.reach(), Long.toString(id), source.name(), clock);
+        RecordWork work = new RecordWork(flow, caller, route.reach(), Long.toString(id), source.name(), clock, memory);
         FlowRun run = new FlowRun(flow, work, source, outputs, ledgerOf(id), limit);
         going.put(id, run);
         RecordSource opened = source;
@@ -169,11 +184,11 @@ public class Runner {
         }
     }
 
-    /** Asks a run to end; what is done is kept. */
-    public void cancel(long id) {
+    /** Asks a run to end; what is done is kept, and takes the place of the earlier files only where told so. */
+    public void cancel(long id, boolean takeResults) {
         FlowRun run = going.get(id);
         if (run != null) {
-            run.cancel();
+            run.cancel(takeResults);
         }
     }
 }

@@ -45,6 +45,29 @@ public interface SecretMapper {
             @Param("validUntil") Instant validUntil,
             @Param("by") String by);
 
+    /** Returns where a secret may be sent, as host:port. */
+    @Select("select destination from secret_destination where secret = #{name} order by destination")
+    List<String> destinations(@Param("name") String name);
+
+    /** Allows a secret to be sent somewhere. */
+    @Insert("insert into secret_destination (secret, destination) values (#{name}, #{destination})"
+            + " on conflict do nothing")
+    void allow(@Param("name") String name, @Param("destination") String destination);
+
+    /** Allows a secret to be sent nowhere. */
+    @Delete("delete from secret_destination where secret = #{name}")
+    void allowNowhere(@Param("name") String name);
+
+    /** Returns the flows with a fill that sends a secret. */
+    @Select(
+            """
+            select f.name from flow f join flow_revision r on r.flow_id = f.id and r.revision = f.revision
+            where f.archived_at is null
+                and jsonb_path_exists(r.file::jsonb, '$.**.secret ? (@ == $name)', jsonb_build_object('name', #{name}::text))
+            order by f.name
+            """)
+    List<String> flows(@Param("name") String name);
+
     /** Removes a secret. */
     @Delete("delete from secret where name = #{name}")
     void remove(@Param("name") String name);

@@ -1,6 +1,7 @@
 package wirekettle.server.secrets;
 
 import jakarta.inject.Inject;
+import jakarta.transaction.Transactional;
 import jakarta.ws.rs.Consumes;
 import jakarta.ws.rs.DELETE;
 import jakarta.ws.rs.GET;
@@ -12,15 +13,19 @@ import jakarta.ws.rs.core.MediaType;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.List;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.jboss.resteasy.reactive.RestForm;
 import org.jboss.resteasy.reactive.multipart.FileUpload;
+import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.security.KeyMaterial;
 import wirekettle.core.soap.security.KeyUnreadable;
 import wirekettle.core.soap.security.Masking;
 import wirekettle.server.settings.SettingsMapper;
 import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
 import wirekettle.server.web.Problem;
 
 /** Secrets: their values come in and never go out. */
@@ -46,11 +51,12 @@ public class SecretResource {
      * @param kind text, or key for a private key with its certificate
      * @param owner whom a key's certificate names
      * @param validUntil when a key's certificate ends
-     * @param usedBy the endpoints that use it, with the environment
+     * @param usedBy the endpoints that use it, with the environment, and the flows that send it
+     * @param destinations where it may be sent, as host:port
      */
     @Schema(
             name = "Secret",
-            requiredProperties = {"name", "kind", "changedBy", "changedAt", "usedBy"})
+            requiredProperties = {"name", "kind", "changedBy", "changedAt", "usedBy", "destinations"})
     public record Told(
             String name,
             String kind,
@@ -58,26 +64,75 @@ public class SecretResource {
             Instant validUntil,
             String changedBy,
             Instant changedAt,
-            List<String> usedBy) {}
+            List<String> usedBy,
+            List<String> destinations) {}
 
-    /** A secret's new value. */
+    /**
+     * A secret's new value.
+     *
+     * @param destinations where it may be sent, as host:port or address; what is left out stays as it is
+     */
     @Schema(
             name = "SecretValue",
             requiredProperties = {"value"})
-    public record Value(String value) {
+    public record Value(String value, List<String> destinations) {
         @Override
         public String toString() {
             return "Value[]";
         }
     }
 
+    /** Where a secret may be sent. */
+    @Schema(
+            name = "SecretDestinations",
+            requiredProperties = {"destinations"})
+    public record Destinations(List<String> destinations) {}
+
     private Told told(SecretMapper.Row row) {
-        List<String> users = settings.endpoints().stream()
+        List<String> users = new ArrayList<>(settings.endpoints().stream()
                 .flatMap(endpoint -> endpoint.environments().entrySet().stream()
                         .filter(e -> e.getValue().settings().secrets().contains(row.name()))
                         .map(e -> endpoint.name() + " in " + e.getKey()))
-                .toList();
-        return new Told(row.name(), row.kind(), row.owner(), row.validUntil(), row.changedBy(), row.changedAt(), users);
+                .toList());
+        mapper.flows(row.name()).forEach(flow -> users.add("flow " + flow));
+        return new Told(
+                row.name(),
+                row.kind(),
+                row.owner(),
+                row.validUntil(),
+                row.changedBy(),
+                row.changedAt(),
+                users,
+                mapper.destinations(row.name()));
+    }
+
+    private static List<String> checked(List<String> destinations) {
+        List<String> checked = new ArrayList<>();
+        for (String given : destinations) {
+            String text = given == null ? "" : given.strip();
+            String destination = Reach.destination(text.contains("://") ? text : "http://" + text);
+            if (destination == null || !text.contains("://") && !text.matches(".*:\\d{1,5}")) {
+                throw new Problem(
+                        400,
+                        "bad-destination",
+                        "“" + text + "” is no host:port and no http address a secret could go to.");
+            }
+            checked.add(destination);
+        }
+        return checked;
+    }
+
+    /** Sets where a secret may be sent: it is given to nothing else, tests and simulators included. */
+    @PUT
+    @Needs(Right.MANAGE)
+    @Path("secrets/{name}/destinations")
+    @Transactional
+    public Told destinations(@PathParam("name") String name, Destinations given) {
+        if (mapper.byName(name) == null) {
+            throw Problem.missing("secret");
+        }
+        secrets.allow(name, checked(given.destinations() == null ? List.of() : given.destinations()));
+        return told(mapper.byName(name));
     }
 
     /** Returns all secrets, without their values. */
@@ -99,6 +154,7 @@ public class SecretResource {
 
     /** Writes a password or token, over the one of that name. */
     @PUT
+    @Needs(Right.MANAGE)
     @Path("secrets/{name}")
     public Told write(@PathParam("name") String name, Value given) {
         String value = given.value() == null ? "" : given.value();
@@ -107,14 +163,19 @@ public class SecretResource {
                     400,
                     "bad-secret",
                     "A secret has " + Masking.SHORTEST
-                            + " to 10,000 characters: a shorter one could not be hidden in what is kept of calls.");
+                            + " to 10,000 characters: a shorter one could not be hidden in what comes back of calls.");
         }
+        List<String> destinations = given.destinations() == null ? null : checked(given.destinations());
         secrets.write(name(name), value, current.get().name());
+        if (destinations != null) {
+            secrets.allow(name, destinations);
+        }
         return told(mapper.byName(name));
     }
 
     /** Writes a private key with its certificate from a PKCS#12 or PEM file. */
     @POST
+    @Needs(Right.MANAGE)
     @Path("secrets/{name}/key")
     @Consumes(MediaType.MULTIPART_FORM_DATA)
     public Told key(
@@ -133,8 +194,9 @@ public class SecretResource {
         return told(mapper.byName(name));
     }
 
-    /** Removes a secret that no endpoint uses. */
+    /** Removes a secret that no endpoint and no flow uses. */
     @DELETE
+    @Needs(Right.MANAGE)
     @Path("secrets/{name}")
     public void remove(@PathParam("name") String name) {
         SecretMapper.Row row = mapper.byName(name);
@@ -146,7 +208,7 @@ public class SecretResource {
             throw new Problem(
                     409,
                     "secret-used",
-                    "“" + name + "” is used by " + String.join(", ", users) + ": change those endpoints first.");
+                    "“" + name + "” is used by " + String.join(", ", users) + ": change these first.");
         }
         secrets.remove(name);
     }

@@ -3,11 +3,17 @@ package wirekettle.server.secrets;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
 import java.time.Instant;
+import java.util.Collection;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicLong;
 import wirekettle.core.soap.security.Certificates;
 import wirekettle.core.soap.security.KeyMaterial;
 import wirekettle.core.soap.security.Masking;
 import wirekettle.core.soap.security.Secrets;
+import wirekettle.server.web.Problem;
 
 /** The secrets in the store, opened only while a call is prepared. */
 @ApplicationScoped
@@ -24,6 +30,12 @@ public class StoredSecrets implements Secrets {
     Vault vault;
 
     private final AtomicLong version = new AtomicLong();
+    private final Map<String, Opened> opened = new ConcurrentHashMap<>();
+    // values that were written over: they may still stand in what comes back, and are hidden on
+    private final Set<String> former = ConcurrentHashMap.newKeySet();
+
+    private record Opened(long version, String value, Set<String> destinations) {}
+
     private Masking all;
     private long allAt;
 
@@ -32,13 +44,44 @@ public class StoredSecrets implements Secrets {
         return version.get();
     }
 
-    @Override
-    public String text(String name) {
+    private Opened opened(String name) {
+        long now = version.get();
+        Opened known = opened.get(name);
+        if (known != null && known.version() == now) {
+            return known;
+        }
         SecretMapper.Row row = mapper.byName(name);
         if (row == null) {
             throw new SecretMissing(name);
         }
-        return vault.open(name, row.sealed());
+        Opened read = new Opened(now, vault.open(name, row.sealed()), Set.copyOf(mapper.destinations(name)));
+        opened.put(name, read);
+        return read;
+    }
+
+    @Override
+    public String text(String name) {
+        throw new SecretElsewhere(name, null);
+    }
+
+    @Override
+    public Secrets sentTo(String destination) {
+        return name -> {
+            Opened secret = opened(name);
+            if (destination == null || !secret.destinations().contains(destination)) {
+                throw new SecretElsewhere(name, destination);
+            }
+            return secret.value();
+        };
+    }
+
+    /** Returns those of some secrets that may not be sent to a place. */
+    public List<String> notFor(String destination, Collection<String> names) {
+        return names.stream()
+                .filter(name -> mapper.byName(name) != null)
+                .filter(name ->
+                        destination == null || !opened(name).destinations().contains(destination))
+                .toList();
     }
 
     /** Returns what hides every secret there is, for texts that did not pass through an endpoint. */
@@ -46,7 +89,7 @@ public class StoredSecrets implements Secrets {
         if (all != null && allAt == version.get()) {
             return all;
         }
-        Masking masking = new Masking();
+        Masking masking = new Masking(former);
         allAt = version.get();
         for (SecretMapper.Row row : mapper.all()) {
             if (row.kind().equals(TEXT)) {
@@ -58,6 +101,7 @@ public class StoredSecrets implements Secrets {
     }
 
     void write(String name, String value, String by) {
+        remember(name);
         mapper.write(name, TEXT, vault.seal(name, value), null, null, by);
         version.incrementAndGet();
     }
@@ -68,8 +112,28 @@ public class StoredSecrets implements Secrets {
         version.incrementAndGet();
     }
 
+    /** Sets where a secret may be sent, as host:port in small letters. */
+    void allow(String name, Collection<String> destinations) {
+        mapper.allowNowhere(name);
+        destinations.forEach(destination -> mapper.allow(name, destination));
+        version.incrementAndGet();
+    }
+
+    private void remember(String name) {
+        SecretMapper.Row row = mapper.byName(name);
+        if (row != null && row.kind().equals(TEXT)) {
+            try {
+                former.add(vault.open(name, row.sealed()));
+            } catch (Problem sealedWithAnotherKey) {
+                // what cannot be opened was not sent by this server either
+            }
+        }
+    }
+
     void remove(String name) {
+        remember(name);
         mapper.remove(name);
+        opened.remove(name);
         version.incrementAndGet();
     }
 }

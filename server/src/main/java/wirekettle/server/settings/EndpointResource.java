@@ -22,6 +22,9 @@ import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.security.Certificates;
 import wirekettle.core.soap.security.KeyUnreadable;
 import wirekettle.server.contracts.ContractStore;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
+import wirekettle.server.uses.Uses;
 import wirekettle.server.web.Json;
 import wirekettle.server.web.Problem;
 
@@ -39,6 +42,9 @@ public class EndpointResource {
 
     @Inject
     ContractStore contracts;
+
+    @Inject
+    Uses uses;
 
     /** What is changed of an endpoint: what is left out stays as it is. */
     @Schema(requiredProperties = {"name"})
@@ -103,6 +109,7 @@ public class EndpointResource {
 
     /** Adds or changes an endpoint. */
     @PUT
+    @Needs(Right.MANAGE)
     @Path("endpoints")
     public Endpoint save(EndpointChange given) {
         String name = given.name() == null ? "" : given.name().strip();
@@ -113,7 +120,10 @@ public class EndpointResource {
         if (given.addresses() != null) {
             given.addresses().forEach((environment, address) -> {
                 known(environment);
-                settings.address(name, environment, address == null ? "" : address.strip());
+                String at = address == null ? "" : address.strip();
+                Endpoint before = settings.endpoint(name);
+                endpoints.mustBeAllowed(at, before.way(environment).settings());
+                settings.address(name, environment, at);
             });
         }
         if (given.style() != null) {
@@ -141,6 +151,7 @@ public class EndpointResource {
 
     /** Sets where an endpoint is in an environment and what reaching it takes. */
     @PUT
+    @Needs(Right.MANAGE)
     @Path("endpoints/{id}/environments/{environment}")
     public Endpoint reach(@PathParam("id") long id, @PathParam("environment") String environment, Trial given) {
         Endpoint endpoint = byId(id);
@@ -150,16 +161,16 @@ public class EndpointResource {
         if (!problems.isEmpty()) {
             throw new Problem(422, "bad-settings", String.join(" ", problems)).with("problems", problems);
         }
-        settings.save(
-                endpoint.name(),
-                environment,
-                given.address() == null ? "" : given.address().strip());
+        String address = given.address() == null ? "" : given.address().strip();
+        endpoints.mustBeAllowed(address, wanted);
+        settings.save(endpoint.name(), environment, address);
         settings.settings(endpoint.name(), environment, Json.write(wanted));
         return withSimulator(settings.endpoint(endpoint.name()));
     }
 
     /** Tries step by step to reach an endpoint as given; nothing that could change data is asked of it. */
     @POST
+    @Needs(Right.MANAGE)
     @Path("endpoints/{id}/test")
     public Tested test(@PathParam("id") long id, Trial given) {
         Endpoint endpoint = byId(id);
@@ -198,6 +209,7 @@ public class EndpointResource {
 
     /** Returns what stands in certificates. */
     @POST
+    @Needs(Right.LOOK)
     @Path("certificates")
     public List<Shown> certificates(PemText given) {
         try {
@@ -209,8 +221,11 @@ public class EndpointResource {
 
     /** Removes an endpoint. */
     @DELETE
+    @Needs(Right.MANAGE)
     @Path("endpoints/{id}")
     public void remove(@PathParam("id") long id) {
+        Endpoint endpoint = byId(id);
+        uses.mustBeFree(Uses.Kind.ENDPOINT, endpoint.name(), "The endpoint “" + endpoint.name() + "”");
         settings.removeEndpoint(id);
     }
 }

@@ -101,13 +101,42 @@ public class Endpoints {
 
     private Route make(String address, EndpointSettings wanted) {
         try {
-            Reach reach = Reach.of(address, wanted, secrets, Clock.systemUTC()).with(folders);
+            // a simulator shows whatever it receives to everybody: no secret goes there
+            boolean simulated = simulators.answersAt(address);
+            Reach reach = Reach.of(
+                            address,
+                            simulated ? wanted.withoutProofs() : wanted,
+                            simulated ? Secrets.STAND_INS : secrets,
+                            Clock.systemUTC())
+                    .with(folders);
             return new Route(reach, new HttpTransport(hosts, reach));
+        } catch (Secrets.SecretElsewhere e) {
+            throw elsewhere(e.name(), e.destination());
         } catch (Secrets.SecretMissing e) {
             throw new Problem(422, "secret-missing", sentence(e.getMessage()));
         } catch (IllegalArgumentException e) {
             throw new Problem(422, "bad-settings", sentence(e.getMessage()));
         }
+    }
+
+    /** Returns the problem of a secret that may not be sent somewhere, so that it can be allowed on the spot. */
+    static Problem elsewhere(String secret, String destination) {
+        return new Problem(
+                        409,
+                        "secret-elsewhere",
+                        "The secret “" + secret + "” may not be sent to "
+                                + (destination == null ? "an address without a host" : destination)
+                                + ": whoever manages secrets can allow it in Settings, Secrets.")
+                .with("secret", secret)
+                .with("destination", destination == null ? "" : destination);
+    }
+
+    /** Refuses settings at an address that would send a secret where it may not go. */
+    void mustBeAllowed(String address, EndpointSettings wanted) {
+        if (address.isBlank() || simulators.answersAt(address)) {
+            return;
+        }
+        route(address, wanted);
     }
 
     private static String sentence(String text) {

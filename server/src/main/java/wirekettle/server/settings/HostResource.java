@@ -9,6 +9,8 @@ import jakarta.ws.rs.QueryParam;
 import java.util.List;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
 import wirekettle.server.web.Problem;
 
 /** The hosts that may be reached. */
@@ -36,9 +38,9 @@ public class HostResource {
 
     /** Allows a host. */
     @POST
+    @Needs(Right.MANAGE)
     @Path("allowed-hosts")
     public List<AllowedHost> allow(NewHost given) {
-        current.mustBeTrusted();
         String host = given.host() == null ? "" : given.host().strip();
         if (!host.matches("(\\*\\.)?[\\p{L}\\p{N}._-]+(:\\d{1,5})?|\\[[0-9a-fA-F:]+](:\\d{1,5})?")) {
             throw new Problem(400, "bad-host", "“" + host + "” is no host, host:port or *.domain.");
@@ -50,9 +52,9 @@ public class HostResource {
 
     /** Allows a host no longer. */
     @DELETE
+    @Needs(Right.MANAGE)
     @Path("allowed-hosts")
     public List<AllowedHost> disallow(@QueryParam("host") String host) {
-        current.mustBeTrusted();
         settings.disallow(host);
         hosts.changed();
         return settings.hosts();

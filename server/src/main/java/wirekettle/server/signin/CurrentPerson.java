@@ -3,7 +3,7 @@ package wirekettle.server.signin;
 import jakarta.enterprise.context.RequestScoped;
 import wirekettle.server.web.Problem;
 
-/** Who makes the request now. */
+/** Who makes the request now, and what of it depends on more than the path. */
 @RequestScoped
 public class CurrentPerson {
     private Person person;
@@ -17,10 +17,45 @@ public class CurrentPerson {
         return person;
     }
 
-    /** Refuses unless the person may allow hosts and manage people. */
-    public void mustBeTrusted() {
-        if (person == null || !person.mayAllowHosts()) {
-            throw new Problem(403, "not-allowed", "Only people who may allow hosts can do this; ask one of them.");
+    /** Returns the name of the person signed in. */
+    public String name() {
+        return person.name();
+    }
+
+    /** Refuses unless the person has a right. */
+    void must(Right right) {
+        if (right != Right.NONE && (person == null || !person.may(right))) {
+            throw refused(
+                    switch (right) {
+                        case BUILD -> "build: make and change contracts, datasets, flows and simulators";
+                        case RUN -> "run: call services and start runs";
+                        default -> "manage: secrets, endpoints, hosts, connections and people";
+                    });
+        }
+    }
+
+    private static Problem refused(String what) {
+        return new Problem(
+                403,
+                "not-allowed",
+                "You do not have the right to " + what + ". Ask someone who manages people for it.");
+    }
+
+    /** Refuses unless the person may call services and start runs in an environment. */
+    public void mustRunIn(String environment) {
+        if (person == null || !person.run().contains(environment)) {
+            throw refused("run in " + environment);
+        }
+    }
+
+    /** Refuses to remove or change what somebody else made, unless the person manages. */
+    public void mustOwn(String madeBy, String what) {
+        if (person == null || !person.manage() && !person.name().equals(madeBy)) {
+            throw new Problem(
+                    403,
+                    "not-yours",
+                    what + " was made by " + (madeBy.isBlank() ? "somebody else" : madeBy)
+                            + ": only they and people who manage can do this.");
         }
     }
 }

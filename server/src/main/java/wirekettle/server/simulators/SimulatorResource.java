@@ -27,6 +27,9 @@ import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.settings.Endpoint;
 import wirekettle.server.settings.SettingsMapper;
 import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
+import wirekettle.server.uses.Uses;
 import wirekettle.server.web.Json;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
@@ -54,6 +57,9 @@ public class SimulatorResource {
 
     @Inject
     CurrentPerson current;
+
+    @Inject
+    Uses uses;
 
     /**
      * A simulator.
@@ -158,6 +164,7 @@ public class SimulatorResource {
 
     /** Makes a simulator of a contract, running and without rules: it answers with valid examples. */
     @POST
+    @Needs(Right.BUILD)
     @Path("simulators")
     public Told make(Made given) {
         ContractMapper.Row contract = contractRows.byId(given.contract());
@@ -193,6 +200,7 @@ public class SimulatorResource {
 
     /** Changes a simulator; a stale version is refused with 409. */
     @PUT
+    @Needs(Right.BUILD)
     @Path("simulators/{id}")
     public Told change(@PathParam("id") long id, @HeaderParam("If-Match") Integer version, Change given) {
         SimulatorMapper.Row row = row(id);
@@ -280,6 +288,7 @@ public class SimulatorResource {
 
     /** Lets a simulator answer for an endpoint in the environment Simulator. */
     @POST
+    @Needs(Right.BUILD)
     @Path("simulators/{id}/endpoints")
     public Told use(@PathParam("id") long id, Use given) {
         SimulatorMapper.Row row = row(id);
@@ -295,6 +304,7 @@ public class SimulatorResource {
      * Lets the simulator of an exchange's contract answer as the real service did; it is made when there is none.
      */
     @POST
+    @Needs(Right.BUILD)
     @Path("simulator-lessons")
     public Told learn(Lesson given) throws XmlProblem {
         Lessons.Exchange exchange = lessons.exchange(given.call(), given.run(), given.record());
@@ -331,6 +341,7 @@ public class SimulatorResource {
 
     /** Forgets what a simulator received. */
     @DELETE
+    @Needs(Right.BUILD)
     @Path("simulators/{id}/requests")
     public void forget(@PathParam("id") long id) {
         mapper.forget(id, 0);
@@ -338,8 +349,12 @@ public class SimulatorResource {
 
     /** Removes a simulator. */
     @DELETE
+    @Needs(Right.BUILD)
     @Path("simulators/{id}")
     public void remove(@PathParam("id") long id) {
+        SimulatorMapper.Row row = row(id);
+        current.mustOwn(row.madeBy(), "The simulator “" + row.name() + "”");
+        uses.mustBeFree(Uses.Kind.SIMULATOR, row.name(), "The simulator “" + row.name() + "”");
         mapper.remove(id);
         simulators.remove(id);
     }

@@ -8,6 +8,8 @@ import jakarta.enterprise.event.Observes;
 import jakarta.inject.Inject;
 import java.io.IOException;
 import java.net.BindException;
+import java.net.InetAddress;
+import java.net.UnknownHostException;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Map;
@@ -18,6 +20,7 @@ import org.jboss.logging.Logger;
 import wirekettle.connect.SimulatorHost;
 import wirekettle.core.simulate.Simulator;
 import wirekettle.core.simulate.SimulatorRule;
+import wirekettle.core.soap.Reach;
 import wirekettle.server.contracts.ContractMapper;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.secrets.StoredSecrets;
@@ -79,6 +82,20 @@ public class Simulators {
     /** Tells whether simulators answer at a host and port: those may always be reached. */
     public boolean listensAt(String name, int port) {
         return name.equals("127.0.0.1") && port == host.port();
+    }
+
+    /** Tells whether simulators answer at an address, by whatever name of this machine. */
+    public boolean answersAt(String address) {
+        String destination = Reach.destination(address);
+        if (destination == null || !destination.endsWith(":" + host.port())) {
+            return false;
+        }
+        try {
+            String name = destination.substring(0, destination.lastIndexOf(':')).replaceAll("[\\[\\]]", "");
+            return InetAddress.getByName(name).isLoopbackAddress();
+        } catch (UnknownHostException e) {
+            return false;
+        }
     }
 
     /** Serves a simulator as it is now, or no longer when it is switched off. */

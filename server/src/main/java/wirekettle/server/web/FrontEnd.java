@@ -15,7 +15,12 @@ public final class FrontEnd {
                     .putHeader("Referrer-Policy", "same-origin")
                     .putHeader(
                             "Content-Security-Policy",
-                            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'");
+                            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none';"
+                                    + " base-uri 'self'; form-action 'self'; object-src 'none'");
+            if (context.request().path().startsWith("/api/")
+                    || context.request().path().startsWith("/q/")) {
+                context.response().putHeader("Cache-Control", "no-store");
+            }
             context.next();
         });
         router.getWithRegex("/(?!api/|q/|assets/)[^.]*").order(-1_000).handler(context -> {

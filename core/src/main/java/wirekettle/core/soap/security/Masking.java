@@ -8,7 +8,12 @@ import java.util.Base64;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.regex.Pattern;
+import java.util.stream.Stream;
+import wirekettle.core.value.Content;
+import wirekettle.core.value.Node;
 import wirekettle.core.value.XmlText;
 
 /**
@@ -19,8 +24,11 @@ public final class Masking {
     /** What stands where a secret stood. */
     public static final String MASK = "•••••";
 
-    /** The shortest secret that can be hidden: a shorter one would hide half of every text. */
-    public static final int SHORTEST = 4;
+    /** The shortest secret that can be written: a shorter one might stand in data that has nothing to do with it. */
+    public static final int SHORTEST = 8;
+
+    // older ones may be shorter: they are hidden in what is shown and kept, not in data
+    private static final int SHORTEST_SHOWN = 4;
 
     // in a security header also what a password could be guessed from
     private static final Pattern DIGESTS = Pattern.compile("(<([\\w.-]+:)?Password\\b[^>]*>)[^<]+(</)");
@@ -29,6 +37,8 @@ public final class Masking {
 
     // replaced whole, so that a reader never sees half of it
     private volatile List<String> forms = List.of();
+    private volatile List<String> inData = List.of();
+    private final Set<String> known = ConcurrentHashMap.newKeySet();
 
     /** Hides nothing but what stands in security headers. */
     public Masking() {}
@@ -39,9 +49,19 @@ public final class Masking {
     }
 
     /** Hides one more value from now on. */
-    public synchronized void hide(String value) {
-        if (value == null || value.length() < SHORTEST) {
+    public void hide(String value) {
+        if (value != null && !known.contains(value)) {
+            hideNew(value);
+        }
+    }
+
+    private synchronized void hideNew(String value) {
+        if (value.length() < SHORTEST_SHOWN || known.contains(value)) {
             return;
+        }
+        known.add(value);
+        if (value.length() >= SHORTEST) {
+            inData = Stream.concat(Stream.of(value), inData.stream()).toList();
         }
         List<String> added = new ArrayList<>(List.of(
                 value,
@@ -99,6 +119,33 @@ public final class Masking {
             }
         }
         return masked.contains("Password") ? DIGESTS.matcher(masked).replaceAll("$1" + MASK + "$3") : masked;
+    }
+
+    /** Tells whether there is anything to hide in data. */
+    public boolean inData() {
+        return !inData.isEmpty();
+    }
+
+    /** Returns a tree in which no value tells a secret; the same when none did. */
+    public Node mask(Node node) {
+        List<String> values = inData;
+        return values.isEmpty() ? node : node.mapped(text -> maskData(text, values));
+    }
+
+    private static String maskData(String text, List<String> values) {
+        String masked = text;
+        for (String value : values) {
+            if (masked.length() >= value.length() && masked.contains(value)) {
+                masked = masked.replace(value, MASK);
+            }
+        }
+        return masked;
+    }
+
+    /** Returns content of the same length in which no secret stands; the same when there is none to hide. */
+    public Content mask(Content content) {
+        List<String> values = inData;
+        return values.isEmpty() ? content : new MaskedContent(content, values);
     }
 
     private static boolean holds(byte[] bytes, byte[] wanted) {

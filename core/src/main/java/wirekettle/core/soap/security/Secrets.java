@@ -7,6 +7,12 @@ public interface Secrets {
         throw new SecretMissing(name);
     };
 
+    /**
+     * Knows a value for every name that is nobody's secret: what simulators get, which show everything they receive and
+     * answer by rules of anybody's.
+     */
+    Secrets STAND_INS = name -> "stand-in-for-" + name;
+
     /** Returns a secret's value as it was written; throws {@link SecretMissing} when there is none of that name. */
     String text(String name);
 
@@ -19,8 +25,17 @@ public interface Secrets {
         }
     }
 
+    /**
+     * Returns these secrets for what is sent to one place only: a secret that may not be sent there is not given.
+     *
+     * @param destination host and port, as in {@code register.invalid:443}; null for a place that has none
+     */
+    default Secrets sentTo(String destination) {
+        return this;
+    }
+
     /** A setting that names a secret which cannot be used. */
-    final class SecretMissing extends RuntimeException {
+    class SecretMissing extends RuntimeException {
         /** A secret nobody wrote yet. */
         public SecretMissing(String name) {
             super("there is no secret “" + name + "”: add it in Settings, Secrets");
@@ -28,6 +43,35 @@ public interface Secrets {
 
         SecretMissing(String name, String why) {
             super("the secret “" + name + "” cannot be used as a key: " + why);
+        }
+
+        private SecretMissing(SecretElsewhere.Place place) {
+            super("the secret “" + place.name() + "” may not be sent to "
+                    + (place.destination() == null ? "an address without a host" : place.destination())
+                    + ": allow it in Settings, Secrets");
+        }
+    }
+
+    /** A secret that may not be sent where it is wanted. */
+    final class SecretElsewhere extends SecretMissing {
+        private final transient Place place;
+
+        private record Place(String name, String destination) {}
+
+        /** A secret of some name wanted at a host and port it may not be sent to. */
+        public SecretElsewhere(String name, String destination) {
+            super(new Place(name, destination));
+            place = new Place(name, destination);
+        }
+
+        /** Returns the secret's name. */
+        public String name() {
+            return place.name();
+        }
+
+        /** Returns the host and port it may not be sent to. */
+        public String destination() {
+            return place.destination();
         }
     }
 }

@@ -1,0 +1,2 @@
+/** What runs going on need: such things cannot be removed under them. */
+package wirekettle.server.uses;
