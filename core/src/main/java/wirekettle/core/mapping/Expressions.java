@@ -25,6 +25,7 @@ import net.sf.saxon.s9api.XPathSelector;
 import net.sf.saxon.s9api.XdmEmptySequence;
 import net.sf.saxon.s9api.XdmItem;
 import net.sf.saxon.s9api.XdmNode;
+import net.sf.saxon.s9api.XdmSequenceIterator;
 import net.sf.saxon.s9api.XdmValue;
 import net.sf.saxon.trans.XPathException;
 import net.sf.saxon.type.Type;
@@ -35,12 +36,12 @@ import wirekettle.core.value.Node;
  * namespace. Safe for several threads.
  */
 public final class Expressions {
-    /** How long one evaluation may take, in milliseconds. */
+    /** How long one evaluation may take, in milliseconds of the processor. */
     public static final long LIMIT_MILLIS = 2_000;
 
     private static final Pattern VARIABLE = Pattern.compile("\\$([\\p{L}_][\\p{L}\\p{N}_.-]*)");
     private static final Pattern LITERAL =
-            Pattern.compile("\"(?:[^\"]|\"\")*\"|'(?:[^']|'')*'|\\(:.*?:\\)", Pattern.DOTALL);
+            Pattern.compile("\"(?:[^\"]++|\"\")*+\"|'(?:[^']++|'')*+'|\\(:.*?:\\)", Pattern.DOTALL);
     private static final Pattern OUTSIDE = Pattern.compile("(?<![\\w$@/.-])(?:fn:|Q\\{[^}]*})?"
             + "(doc|doc-available|document|collection|uri-collection|unparsed-text|unparsed-text-lines"
             + "|unparsed-text-available|json-doc|environment-variable|available-environment-variables|transform"
@@ -50,8 +51,10 @@ public final class Expressions {
 
     /** Makes an engine of its own. */
     public Expressions() {
-        processor = new Processor(false);
-        Configuration configuration = processor.getUnderlyingConfiguration();
+        Configuration configuration = new CheckedText.Settings();
+        processor = new Processor(configuration);
+        // what is constant is not worked out while it is compiled: there nothing can be ended
+        configuration.setConfigurationProperty(Feature.OPTIMIZATION_LEVEL, "-k");
         configuration.setConfigurationProperty(Feature.ALLOWED_PROTOCOLS, "");
         configuration.setConfigurationProperty(Feature.ALLOW_EXTERNAL_FUNCTIONS, false);
         configuration.setConfigurationProperty(Feature.ENVIRONMENT_VARIABLE_RESOLVER, new NoEnvironment());
@@ -107,7 +110,7 @@ public final class Expressions {
         }
         XPathExecutable executable;
         try {
-            executable = compiled(() -> compiler.compile(expression));
+            executable = compiled(() -> CheckedTree.of(compiler.compile(expression)));
         } catch (ExpressionProblem e) {
             throw EngineWords.located(e, expression);
         }
@@ -119,8 +122,8 @@ public final class Expressions {
     /** Compiles within the time an evaluation has: what is constant is worked out already here. */
     static <T> T compiled(Callable<T> work) throws ExpressionProblem {
         try {
-            return Watchdog.within(LIMIT_MILLIS, work);
-        } catch (Watchdog.TooLong e) {
+            return EvaluationGuard.within(LIMIT_MILLIS, work);
+        } catch (EvaluationGuard.TooMuch e) {
             throw new ExpressionProblem(
                     "took longer than " + LIMIT_MILLIS / 1000 + " seconds or too much memory to be read and was ended",
                     0);
@@ -184,13 +187,19 @@ public final class Expressions {
         /** Returns the value as text, several items joined by a space, the empty text for nothing. */
         public String text(Scope scope) throws ExpressionProblem {
             return guarded(scope, selector -> {
-                XdmValue value = selector.evaluate();
-                if (value.size() == 1) {
-                    return value.itemAt(0).getStringValue();
+                XdmSequenceIterator<XdmItem> items = selector.iterator();
+                if (!items.hasNext()) {
+                    return "";
                 }
-                StringBuilder out = new StringBuilder();
-                for (XdmItem item : value) {
-                    out.append(out.length() == 0 ? "" : " ").append(item.getStringValue());
+                String first = items.next().getStringValue();
+                if (!items.hasNext()) {
+                    return first;
+                }
+                StringBuilder out = new StringBuilder(first);
+                while (items.hasNext()) {
+                    EvaluationGuard.check();
+                    String next = items.next().getStringValue();
+                    out.append(out.length() == 0 ? "" : " ").append(next);
                 }
                 return out.toString();
             });
@@ -217,7 +226,7 @@ public final class Expressions {
 
         private <T> T guarded(Scope scope, Evaluation<T> work) throws ExpressionProblem {
             try {
-                return Watchdog.within(LIMIT_MILLIS, () -> {
+                return EvaluationGuard.within(LIMIT_MILLIS, () -> {
                     XPathSelector selector = ready.poll();
                     selector = selector == null ? executable.load() : selector;
                     bind(selector, scope);
@@ -226,7 +235,7 @@ public final class Expressions {
                     ready.offer(selector);
                     return result;
                 });
-            } catch (Watchdog.TooLong e) {
+            } catch (EvaluationGuard.TooMuch e) {
                 throw new ExpressionProblem(
                         "took longer than " + LIMIT_MILLIS / 1000 + " seconds or too much memory and was ended", 0);
             } catch (SaxonApiException e) {

@@ -102,7 +102,7 @@ public final class Script {
         List<ExpressionProblem> problems = new ArrayList<>();
         compiler.setErrorReporter(error -> add(problems, error.getMessage(), error.getLocation(), 0));
         XsltExecutable executable =
-                compiled(problems, () -> compiler.compile(new StreamSource(new StringReader(text))));
+                compiled(problems, () -> CheckedTree.of(compiler.compile(new StreamSource(new StringReader(text)))));
         Set<String> parameters = new TreeSet<>();
         executable.getGlobalParameters().keySet().forEach(name -> parameters.add(name.getLocalName()));
         for (String name : parameters) {
@@ -157,7 +157,7 @@ public final class Script {
         compiler.setErrorReporter(error -> add(
                 problems, error.getMessage(), error.getLocation(), lineOf(error.getLocation()) == addedAt ? added : 0));
         String whole = text.substring(0, end) + declared + text.substring(end);
-        XQueryExecutable executable = compiled(problems, () -> compiler.compile(whole));
+        XQueryExecutable executable = compiled(problems, () -> CheckedTree.of(compiler.compile(whole)));
         return new Script(expressions, used, input, (variables, node) -> {
             XQueryEvaluator evaluator = executable.load();
             evaluator.setErrorReporter(error -> {});
@@ -199,7 +199,7 @@ public final class Script {
     /** Returns the element the script makes for one record. */
     public Node result(Scope scope) throws ExpressionProblem {
         try {
-            return Watchdog.within(LIMIT_MILLIS, () -> {
+            return EvaluationGuard.within(LIMIT_MILLIS, () -> {
                 Map<QName, XdmValue> variables = new HashMap<>();
                 for (String name : used) {
                     XdmNode node = expressions.seen(scope, name);
@@ -207,7 +207,7 @@ public final class Script {
                 }
                 return element(evaluation.of(variables, expressions.seen(scope, input)));
             });
-        } catch (Watchdog.TooLong e) {
+        } catch (EvaluationGuard.TooMuch e) {
             throw new ExpressionProblem(
                     "took longer than " + LIMIT_MILLIS / 1000 + " seconds or too much memory and was ended", 0);
         } catch (ExpressionProblem e) {

@@ -26,7 +26,7 @@ final class FacetReader {
                 values.add(value);
             } else if (value != null && child.local().equals("pattern")) {
                 patterns.add(value);
-                if (XsdPattern.compile(value) == null) {
+                if (XsdPattern.of(value) == null) {
                     note.at(
                             child,
                             Severity.WARNING,

@@ -1,7 +1,6 @@
 package wirekettle.core.schema;
 
 import java.util.Optional;
-import java.util.regex.Pattern;
 
 /** Makes a text that matches an XML Schema regular expression, as short as the expression and a least length allow. */
 final class PatternExample {
@@ -18,16 +17,14 @@ final class PatternExample {
 
     /** Returns a matching text of at least {@code minLength} characters, or empty when none was found. */
     static Optional<String> of(String expression, int minLength, int maxLength) {
-        Pattern check = XsdPattern.compile(expression);
+        XsdPattern check = XsdPattern.of(expression);
         if (check == null) {
             return Optional.empty();
         }
         for (int extra = 0; extra <= Math.min(Math.max(minLength, 1), 2000); extra++) {
             try {
                 String made = new PatternExample(expression, extra).alternatives();
-                if (made.length() >= minLength
-                        && made.length() <= maxLength
-                        && check.matcher(made).matches()) {
+                if (made.length() >= minLength && made.length() <= maxLength && check.matches(made)) {
                     return Optional.of(made);
                 }
             } catch (RuntimeException e) {
@@ -98,15 +95,15 @@ final class PatternExample {
     }
 
     private static String oneOf(String set) {
-        Pattern pattern = XsdPattern.compile(set);
+        XsdPattern pattern = XsdPattern.of(set);
         for (int i = 0; i < TRY.length(); i++) {
             String candidate = TRY.substring(i, i + 1);
-            if (pattern.matcher(candidate).matches()) {
+            if (pattern.matches(candidate)) {
                 return candidate;
             }
         }
         for (char c = ' '; c < 0x3000; c++) {
-            if (pattern.matcher(String.valueOf(c)).matches()) {
+            if (pattern.matches(String.valueOf(c))) {
                 return String.valueOf(c);
             }
         }

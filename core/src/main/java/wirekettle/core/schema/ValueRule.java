@@ -19,7 +19,7 @@ public final class ValueRule {
 
     private final BuiltIn builtIn;
     private final List<Facets> facets;
-    private final List<List<Pattern>> patterns;
+    private final List<List<XsdPattern>> patterns;
     private final ValueRule item;
     private final List<ValueRule> members;
 
@@ -28,11 +28,11 @@ public final class ValueRule {
         this.facets = List.copyOf(facets);
         this.item = item;
         this.members = members;
-        List<List<Pattern>> compiled = new ArrayList<>();
+        List<List<XsdPattern>> compiled = new ArrayList<>();
         for (Facets step : facets) {
-            List<Pattern> alternatives = new ArrayList<>();
+            List<XsdPattern> alternatives = new ArrayList<>();
             step.patterns().forEach(p -> {
-                Pattern pattern = XsdPattern.compile(p);
+                XsdPattern pattern = XsdPattern.of(p);
                 if (pattern != null) {
                     alternatives.add(pattern);
                 }
@@ -144,14 +144,17 @@ public final class ValueRule {
                 return wrong;
             }
         }
-        for (List<Pattern> alternatives : patterns) {
-            try {
-                if (alternatives.stream().noneMatch(p -> p.matcher(value).matches())) {
-                    return "does not match " + alternatives.get(0).pattern();
-                }
-            } catch (StackOverflowError e) {
-                // a repeated group in a pattern takes a frame for each turn
-                return "is too long to be held against " + alternatives.get(0).pattern();
+        for (List<XsdPattern> alternatives : patterns) {
+            XsdPattern.Match best = XsdPattern.Match.NO;
+            for (XsdPattern pattern : alternatives) {
+                XsdPattern.Match match = pattern.match(value);
+                best = best == XsdPattern.Match.YES || match == XsdPattern.Match.NO ? best : match;
+            }
+            if (best == XsdPattern.Match.NO) {
+                return "does not match " + alternatives.get(0);
+            }
+            if (best == XsdPattern.Match.UNDECIDED) {
+                return "is too long to be held against " + alternatives.get(0);
             }
         }
         for (Facets step : facets) {

@@ -201,7 +201,7 @@ final class JsonSchemaTypes {
         String whole =
                 (pattern.startsWith("^") ? pattern.substring(1) : ".*" + pattern).replaceAll("(?<!\\\\)\\$$", "");
         whole = pattern.endsWith("$") && !pattern.endsWith("\\$") ? whole : whole + ".*";
-        if (XsdPattern.compile(whole) != null) {
+        if (XsdPattern.of(whole) != null) {
             facet(out, "pattern", whole);
         }
     }
