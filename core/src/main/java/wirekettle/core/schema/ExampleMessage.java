@@ -9,6 +9,7 @@ import wirekettle.core.value.Node;
 
 /** Builds a valid example of a message: only what is required, or every optional part once, and what was picked. */
 public final class ExampleMessage {
+    private static final int MOST_STEPS = 200_000;
     private static final int MOST_NODES = 20_000;
     private static final int DEEPEST = 30;
 
@@ -18,6 +19,9 @@ public final class ExampleMessage {
     private final List<Object> open = new ArrayList<>();
     private int nodes;
     private int ids;
+    private int groups;
+    private int steps;
+    private boolean cut;
     private boolean refersToId;
 
     private ExampleMessage(SchemaSet schemas, Wish wish) {
@@ -197,6 +201,9 @@ public final class ExampleMessage {
             times = 1;
         }
         times = Math.min(times, 1000);
+        if (times > 0 && cut()) {
+            return;
+        }
         if (particle instanceof Particle.Element element) {
             elements(element.declaration(), into, path, label, times);
         } else if (particle instanceof Particle.ElementRef ref) {
@@ -223,8 +230,19 @@ public final class ExampleMessage {
         }
     }
 
+    /** Tells whether the example is as long as one may be: what is left out then is said once. */
+    private boolean cut() {
+        boolean over = nodes > MOST_NODES * 4 || ++steps > MOST_STEPS;
+        if (over && !cut) {
+            cut = true;
+            problems.add("the example is cut: the whole message would have more than " + MOST_NODES * 4
+                    + " elements, or parts that only lead on to others");
+        }
+        return over;
+    }
+
     private boolean endless(String label) {
-        if (open.size() > DEEPEST * 4) {
+        if (open.size() + groups > DEEPEST * 4) {
             if (problems.isEmpty()) {
                 String[] steps = label.split("/", 5);
                 String start = String.join("/", List.of(steps).subList(0, Math.min(4, steps.length)));
@@ -262,6 +280,13 @@ public final class ExampleMessage {
     }
 
     private boolean recursive(Particle particle) {
+        return recursive(particle, 0);
+    }
+
+    private boolean recursive(Particle particle, int depth) {
+        if (depth > DEEPEST * 4 || ++steps > MOST_STEPS) {
+            return true;
+        }
         if (particle instanceof Particle.Element element) {
             return isOpen(element.declaration());
         }
@@ -272,12 +297,12 @@ public final class ExampleMessage {
         if (particle instanceof Particle.Group group) {
             boolean choice = group.kind() == Particle.Kind.CHOICE;
             return choice
-                    ? !group.parts().isEmpty() && group.parts().stream().allMatch(this::recursive)
-                    : group.parts().stream().anyMatch(part -> part.min() > 0 && recursive(part));
+                    ? !group.parts().isEmpty() && group.parts().stream().allMatch(part -> recursive(part, depth + 1))
+                    : group.parts().stream().anyMatch(part -> part.min() > 0 && recursive(part, depth + 1));
         }
         if (particle instanceof Particle.GroupRef ref) {
             Particle group = schemas.group(ref.name());
-            return group == null || open.size() > DEEPEST || group.min() > 0 && recursive(group);
+            return group == null || open.size() > DEEPEST || group.min() > 0 && recursive(group, depth + 1);
         }
         return true;
     }
@@ -296,7 +321,9 @@ public final class ExampleMessage {
             if (group == null) {
                 problems.add(label + " refers to the group " + ref.name().local() + " that is not defined");
             } else {
+                groups++;
                 write(group, into, path, label);
+                groups--;
             }
         } else if (particle instanceof Particle.Any any) {
             any(any, into, label);

@@ -40,6 +40,9 @@ public final class SchemaCheck {
         this.unusable = unusable;
     }
 
+    private static final int MOST_IN_GROUP = 100_000;
+    private static final String TOO_DEEP = "their types lead too deep into each other for the validator";
+
     /**
      * Builds the validator. What it finds wrong with the schemas beyond the repairs already made is kept, and what it
      * can use of them is used.
@@ -50,6 +53,9 @@ public final class SchemaCheck {
      */
     public static SchemaCheck of(List<SchemaDocument> documents, List<ElementDecl> extra, SchemaSet set) {
         List<String> problems = new ArrayList<>();
+        if (GroupSize.largest(set) > MOST_IN_GROUP) {
+            return new SchemaCheck(null, "a group grows beyond " + MOST_IN_GROUP + " elements by the groups in it");
+        }
         try {
             Map<String, String> texts = new Driver(documents, extra, set).texts();
             SchemaFactory factory = SchemaFactory.newDefaultInstance();
@@ -61,6 +67,8 @@ public final class SchemaCheck {
             return new SchemaCheck(schema, problems.isEmpty() ? null : problems.get(0));
         } catch (SAXException e) {
             return new SchemaCheck(null, problems.isEmpty() ? e.getMessage() : problems.get(0));
+        } catch (StackOverflowError e) {
+            return new SchemaCheck(null, TOO_DEEP);
         }
     }
 
@@ -93,6 +101,8 @@ public final class SchemaCheck {
             if (problems.isEmpty()) {
                 problems.add(String.valueOf(e.getMessage()));
             }
+        } catch (StackOverflowError e) {
+            return List.of("the schemas cannot be used: " + TOO_DEEP);
         }
         return problems;
     }

@@ -31,14 +31,14 @@ public final class SafeXml {
     /** Returns a reader; a DOCTYPE shows up as a DTD event, which every caller must refuse. */
     public static XMLStreamReader reader(InputStream in) throws XMLStreamException {
         synchronized (FACTORY) {
-            return FACTORY.createXMLStreamReader(in);
+            return FACTORY.createXMLStreamReader(TagLimit.over(in));
         }
     }
 
     /** Returns a reader over text already decoded; the same rules. */
     public static XMLStreamReader reader(Reader in) throws XMLStreamException {
         synchronized (FACTORY) {
-            return FACTORY.createXMLStreamReader(in);
+            return FACTORY.createXMLStreamReader(TagLimit.over(in));
         }
     }
 
