@@ -10,12 +10,19 @@ export class ApiProblem extends Error {
   }
 }
 
-async function send<T>(method: string, path: string, body?: unknown, headers?: Record<string, string>): Promise<T> {
+interface More {
+  headers?: Record<string, string>;
+  /** Ends the request when nobody asks for the answer any more. */
+  signal?: AbortSignal;
+}
+
+async function send<T>(method: string, path: string, body?: unknown, { headers, signal }: More = {}): Promise<T> {
   const form = body instanceof FormData;
   let response: Response;
   try {
     response = await fetch(`/api${path}`, {
       method,
+      signal,
       headers: {
         'X-Wire-Kettle': '1',
         ...(body !== undefined && !form ? { 'Content-Type': 'application/json' } : {}),
@@ -23,7 +30,8 @@ async function send<T>(method: string, path: string, body?: unknown, headers?: R
       },
       body: form ? body : body === undefined ? undefined : JSON.stringify(body),
     });
-  } catch {
+  } catch (e) {
+    if (signal?.aborted) throw e;
     throw new ApiProblem(0, 'no-connection', 'The server does not answer. Is it running?', {});
   }
   const text = await response.text();
@@ -39,9 +47,9 @@ async function send<T>(method: string, path: string, body?: unknown, headers?: R
 }
 
 export const api = {
-  get: <T>(path: string) => send<T>('GET', path),
-  post: <T>(path: string, body?: unknown) => send<T>('POST', path, body ?? {}),
-  put: <T>(path: string, body: unknown, headers?: Record<string, string>) => send<T>('PUT', path, body, headers),
+  get: <T>(path: string, signal?: AbortSignal) => send<T>('GET', path, undefined, { signal }),
+  post: <T>(path: string, body?: unknown, signal?: AbortSignal) => send<T>('POST', path, body ?? {}, { signal }),
+  put: <T>(path: string, body: unknown, headers?: Record<string, string>) => send<T>('PUT', path, body, { headers }),
   remove: <T>(path: string) => send<T>('DELETE', path),
   form: <T>(path: string, form: FormData) => send<T>('POST', path, form),
   upload: <T>(path: string, field: string, files: File[]) => {

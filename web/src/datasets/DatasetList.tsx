@@ -65,7 +65,7 @@ export function DatasetList() {
           columns={[
             { title: 'Name', dataIndex: 'name', sorter: (a, b) => a.name.localeCompare(b.name), render: (name: string, row) => <a onClick={() => navigate(`/datasets/${row.id}`)}>{name}</a> },
             { title: 'Kind', dataIndex: 'kind', width: 100, render: (kind: string, row) => (kind === 'csv' ? 'CSV file' : kind === 'table' ? `table ${row.table}` : kind === 'query' || kind === 'folder' ? kind : `${kind.toUpperCase()} documents`) },
-            { title: 'Rows', dataIndex: 'rows', align: 'right', width: 90, sorter: (a, b) => a.rows - b.rows, render: (n: number, row) => (row.hasData ? n : <span className="faint">not written yet</span>) },
+            { title: 'Rows', dataIndex: 'rows', align: 'right', width: 120, sorter: (a, b) => a.rows - b.rows, render: (n: number, row) => (row.hasData ? n : <span className="faint" style={{ whiteSpace: 'nowrap' }}>not written yet</span>) },
             { title: 'Fields', align: 'right', width: 80, render: (_, row) => row.columns.length || '–' },
             { title: 'Findings', align: 'right', width: 100, dataIndex: 'findingCount', render: (n: number) => n || <span className="faint">none</span> },
             { title: 'Added', dataIndex: 'createdAt', width: 150, render: (at: string) => <When at={at} /> },

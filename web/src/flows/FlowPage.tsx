@@ -7,7 +7,9 @@ import { allStages, type CallStage as Call, type Flow, type FlowFile, type Stage
 import type { Preview, Run, SheetProposal } from '../api/types';
 import { useEnvironment } from '../shared/environment';
 import { RunCounts, SidePane, Trouble, When } from '../shared/parts';
+import { useElsewhere } from '../settings/useElsewhere';
 import { useKeys } from '../shared/useKeys';
+import { useMe } from '../shared/useMe';
 import { CallStage } from './CallStage';
 import css from './flow.module.css';
 import { withAddition } from './additions';
@@ -36,6 +38,8 @@ function Editor({ flow }: { flow: Flow }) {
   const client = useQueryClient();
   const { modal, message } = App.useApp();
   const environment = useEnvironment();
+  const elsewhere = useElsewhere();
+  const mayRun = useMe().run.includes(environment);
   const [search, setSearch] = useSearchParams();
   const onSaved = useCallback((saved: Flow) => client.setQueryData(['flow', String(flow.id)], (old: Flow | undefined) => (old ? { ...saved, file: old.file } : saved)), [client, flow.id]);
   const draft = useDraft(flow, onSaved);
@@ -56,7 +60,7 @@ function Editor({ flow }: { flow: Flow }) {
   const asked = useSettled({ file, stage: stage.id, record, environment, samples }, 120);
   const preview = useQuery({
     queryKey: ['preview', flow.id, asked],
-    queryFn: () => api.post<Preview>(`/flows/${flow.id}/preview`, asked),
+    queryFn: ({ signal }) => api.post<Preview>(`/flows/${flow.id}/preview`, asked, signal),
     placeholderData: (before) => before,
     gcTime: 10_000,
   });
@@ -117,21 +121,24 @@ function Editor({ flow }: { flow: Flow }) {
       const told = e instanceof ApiProblem ? e : undefined;
       if (told?.code === 'confirm-call') {
         modal.confirm({ title: `Call in ${environment}?`, content: told.message, okText: `Call “${String(told.body.endpoint)}” in ${environment}`, onOk: () => void callSample(true) });
-      } else if (!offersHost(e, () => callSample(confirmed))) void message.error(e instanceof Error ? e.message : String(e));
+      } else if (!offersHost(e, () => callSample(confirmed)) && !elsewhere(e, () => void callSample(confirmed))) void message.error(e instanceof Error ? e.message : String(e));
     } finally {
       setCalling(false);
     }
   };
   const run = (limit: number) => {
-    const go = async () => {
+    const go = async (confirmed = false) => {
       setStarting(true);
       try {
-        await draft.save();
-        const started = await api.post<Run>(`/flows/${flow.id}/runs`, { environment, limit });
+        // never an older revision than what is on the screen
+        const revision = await draft.settled();
+        const started = await api.post<Run>(`/flows/${flow.id}/runs`, { environment, limit, revision, confirmed });
         navigate(`/runs/${started.id}`);
       } catch (e) {
         setStarting(false);
-        if (!offersHost(e, go)) void message.error(e instanceof Error ? e.message : String(e), 8);
+        if (e instanceof ApiProblem && e.code === 'confirm-run') {
+          modal.confirm({ title: 'A run of this flow goes on', content: e.message, okText: 'Start a second run', okButtonProps: { danger: true }, onOk: () => void go(true) });
+        } else if (!offersHost(e, () => go(confirmed)) && !elsewhere(e, () => void go(confirmed))) void message.error(e instanceof Error ? e.message : String(e), 8);
       }
     };
     const count = limit || total;
@@ -163,7 +170,7 @@ function Editor({ flow }: { flow: Flow }) {
   const readSheet = async (chosen: File | undefined) => {
     if (!chosen || !call) return;
     try {
-      await draft.save();
+      await draft.settled();
       const body = new FormData();
       body.append('file', chosen);
       body.append('record', String(record));
@@ -193,7 +200,7 @@ function Editor({ flow }: { flow: Flow }) {
   const remove = () =>
     modal.confirm({
       title: `Remove ${file.name}?`,
-      content: 'Its runs and their ledgers are removed too.',
+      content: 'It leaves the lists. Its runs and their ledgers stay.',
       okText: 'Remove',
       okButtonProps: { danger: true },
       onOk: async () => {
@@ -209,7 +216,7 @@ function Editor({ flow }: { flow: Flow }) {
     'Ctrl+z': () => void draft.undo(),
     'Ctrl+y': draft.redo,
     'Ctrl+Shift+z': draft.redo,
-    r: () => run(0),
+    r: () => mayRun && run(0),
     ...Object.fromEntries(file.stages.slice(0, 9).map((s, i) => [String(i + 1), () => choose(s.id)])),
   }, ['Ctrl+Enter']);
 
@@ -240,8 +247,8 @@ function Editor({ flow }: { flow: Flow }) {
           </Popover>
         ) : <span className="chip fine">ready</span>}
         <span className="dim clip grow">{last && <>last run <When at={last.startedAt} /> · <a onClick={() => navigate(`/runs/${last.id}`)}><RunCounts run={last} /></a></>}</span>
-        <Button onClick={() => run(5)} disabled={total === 0}>Try 5</Button>
-        <Button type="primary" style={environment === 'Live' ? LIVE : undefined} loading={starting} disabled={total === 0} onClick={() => run(0)}>Run {total} in {environment}</Button>
+        <Button onClick={() => run(5)} disabled={total === 0 || !mayRun}>Try 5</Button>
+        <Button type="primary" style={environment === 'Live' ? LIVE : undefined} loading={starting} title={mayRun ? undefined : `You may not run in ${environment}`} disabled={total === 0 || !mayRun} onClick={() => run(0)}>Run {total} in {environment}</Button>
         <Dropdown trigger={['click']} menu={{ items: [{ key: 'rename', label: 'Rename' }, { key: 'sheet', label: 'Take in a mapping sheet …', disabled: !call?.operation }, { key: 'csv', label: 'Download the mapping as CSV' }, { key: 'xlsx', label: 'Download the mapping as XLSX' }, { key: 'bundle', label: 'Download as a bundle' }, { key: 'remove', label: 'Remove', danger: true }], onClick: ({ key }) => menu[key]() }}>
           <Button aria-label="more">⋯</Button>
         </Dropdown>

@@ -2,6 +2,9 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { api, ApiProblem } from '../api/client';
 import type { Flow, FlowFile } from '../api/flow';
 
+const PAUSE = 600;
+const MOST_PAUSE = 30_000;
+
 export type Saving = 'saved' | 'saving' | 'changed' | 'failed' | 'conflict';
 
 /**
@@ -17,6 +20,8 @@ export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
   const busy = useRef(false);
   const oldest = useRef(flow.revision);
   const looking = useRef(false);
+  const failures = useRef(0);
+  const failed = useRef<ApiProblem>(undefined);
   const file = history.files[history.at];
   const latest = useRef(file);
   latest.current = file;
@@ -30,11 +35,14 @@ export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
       const done = await api.put<Flow>(`/flows/${flow.id}`, sent, { 'If-Match': `"${revision.current}"` });
       revision.current = done.revision;
       saved.current = sent;
+      failures.current = 0;
       setProblem(undefined);
       setSaving(latest.current === sent ? 'saved' : 'changed');
       onSaved(done);
     } catch (e) {
+      failures.current++;
       const told = e instanceof ApiProblem ? e : new ApiProblem(0, 'unknown', String(e), {});
+      failed.current = told;
       setProblem(told);
       setSaving(told.code === 'changed-meanwhile' ? 'conflict' : 'failed');
     } finally {
@@ -49,10 +57,23 @@ export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
       if (saving === 'changed') setSaving('saved');
       return;
     }
-    setSaving((s) => (s === 'saving' ? s : 'changed'));
-    const timer = setTimeout(() => void save(), 600);
+    // a save that failed is seen until one goes well, and is tried again with pauses that grow
+    setSaving((s) => (s === 'saving' || s === 'failed' ? s : 'changed'));
+    const timer = setTimeout(() => void save(), Math.min(MOST_PAUSE, PAUSE * 2 ** failures.current));
     return () => clearTimeout(timer);
-  }, [file, save, saving]);
+  }, [file, save, saving, problem]);
+
+  /** Saves what is on the screen and returns its revision; throws what keeps it from being saved. */
+  const settled = useCallback(async (): Promise<number> => {
+    const until = Date.now() + MOST_PAUSE;
+    while (latest.current !== saved.current) {
+      if (busy.current) await new Promise((wait) => setTimeout(wait, 50));
+      else await save();
+      if (failures.current > 0 && !busy.current) throw failed.current ?? new Error('The flow could not be saved.');
+      if (Date.now() > until) throw new Error('The flow is still being saved: try again in a moment.');
+    }
+    return revision.current;
+  }, [save]);
 
   const change = useCallback((edit: (file: FlowFile) => FlowFile) => {
     setHistory((h) => {
@@ -87,5 +108,5 @@ export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
     setSaving('changed');
     setProblem(undefined);
   }, [problem]);
-  return { file, change, undo, redo, save, saving, problem, overwrite, revision: revision.current };
+  return { file, change, undo, redo, save, settled, saving, problem, overwrite, revision: revision.current };
 }

@@ -13,6 +13,7 @@ export function useProof(flowId: number, file: FlowFile, samples: Samples, ready
     if (!ready) return undefined;
     let over = false;
     let timer = 0;
+    setProof((before) => (before ? { ...before, state: 'running', checked: 0 } : before));
     const watch = async (id: number) => {
       const state = await api.get<Proof>(`/proofs/${id}`);
       if (over) return;

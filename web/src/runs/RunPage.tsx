@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { Button, Input, Progress, Segmented, Skeleton, Table } from 'antd';
+import { Button, Dropdown, Input, Progress, Segmented, Skeleton, Table } from 'antd';
 import { useEffect, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { api, query } from '../api/client';
@@ -41,6 +41,7 @@ export function RunPage() {
   if (state.isPending) return <div className="page"><Skeleton active /></div>;
   if (!state.data) return <div className="page"><Trouble error={state.error} retry={() => void state.refetch()} /></div>;
   const { run, perSecond, secondsLeft } = state.data;
+  const cancel = (takeResults: boolean) => void api.post(`/runs/${id}/cancel`, { takeResults });
   const pick = (wanted: string) => { setOutcome(wanted); setCause(undefined); setPage(1); };
   const unfinished = run.state === 'interrupted' ? Math.max(0, Math.min(run.claimed, run.total) - run.done) : 0;
   const tile = (label: string, n: number, wanted: string, bad = false) => (
@@ -57,7 +58,14 @@ export function RunPage() {
         <span className="grow clip">
           <Link to={`/flows/${run.flowId}`}>{run.flowName}</Link> <span className="dim">revision {run.flowRevision} · in {run.environment} · by {run.startedBy}, <When at={run.startedAt} /></span>
         </span>
-        {running && <Button danger onClick={() => void api.post(`/runs/${id}/cancel`)}>Cancel, keep what is done</Button>}
+        {running && (
+          <Dropdown.Button danger type="default" className={css.cancel} trigger={['click']} onClick={() => cancel(false)} menu={{
+            items: [{ key: 'take', label: 'Cancel, and let what is done replace the earlier files' }],
+            onClick: () => cancel(true),
+          }}>
+            Cancel, keep the earlier files
+          </Dropdown.Button>
+        )}
         {run.rejected + run.inDoubt > 0 && <Button href={`/api/runs/${id}/rejects`}>Download rejects</Button>}
         {run.outputFile && !running && <Button type="primary" href={`/api/runs/${id}/results`}>Download results</Button>}
       </div>

@@ -7,9 +7,12 @@ import type { Endpoint, EndpointAdvice, EndpointSettings, EndpointTestResult, Me
 import { type Environment, ENVIRONMENTS, useEnvironment } from '../shared/environment';
 import { Trouble } from '../shared/parts';
 import { useKeys } from '../shared/useKeys';
+import { useMe } from '../shared/useMe';
+import { Destination, destination } from './destination';
 import { EndpointForm } from './EndpointForm';
 import css from './EndpointPage.module.css';
 import { TestSteps } from './TestSteps';
+import { useElsewhere } from './useElsewhere';
 
 interface Draft { address: string; settings: EndpointSettings; style: MessageStyle }
 
@@ -31,6 +34,8 @@ export function EndpointPage() {
   const [result, setResult] = useState<EndpointTestResult>();
   const [testing, setTesting] = useState(false);
   const turn = useRef(0);
+  const elsewhere = useElsewhere();
+  const me = useMe();
   useEffect(() => {
     setDraft(undefined);
     setResult(undefined);
@@ -51,7 +56,7 @@ export function EndpointPage() {
       setDraft(undefined);
       void message.success(`Saved for ${environment}`);
     } catch (e) {
-      setError(e);
+      if (!elsewhere(e, () => void save(next))) setError(e);
     }
   };
   const test = async (next = shown) => {
@@ -64,7 +69,7 @@ export function EndpointPage() {
       const found = await api.post<EndpointTestResult>(`/endpoints/${id}/test`, { address: next.address, settings: next.settings });
       if (mine === turn.current) setResult(found);
     } catch (e) {
-      if (mine === turn.current) setError(e);
+      if (mine === turn.current && !elsewhere(e, () => void test(next))) setError(e);
     }
     if (mine === turn.current) setTesting(false);
   };
@@ -104,9 +109,9 @@ export function EndpointPage() {
         {changed && <span className="chip caution">not saved</span>}
         <span className="grow" />
         {other && <Button size="small" onClick={() => edit({ settings: endpoint.environments[other]?.settings ?? {} })}>Settings as in {other}</Button>}
-        <Button size="small" type="text" danger onClick={remove}>Remove</Button>
-        {testing ? <Button onClick={cancel}>Cancel the test</Button> : <Tooltip title="Ctrl Enter"><Button disabled={!shown.address} onClick={() => void test()}>Test this endpoint</Button></Tooltip>}
-        <Tooltip title="Ctrl S"><Button type="primary" disabled={!changed} danger={environment === 'Live'} onClick={() => void save()}>Save for {environment}</Button></Tooltip>
+        {me.manage && <Button size="small" type="text" danger onClick={remove}>Remove</Button>}
+        {testing ? <Button onClick={cancel}>Cancel the test</Button> : <Tooltip title="Ctrl Enter"><Button disabled={!shown.address || !me.manage} onClick={() => void test()}>Test this endpoint</Button></Tooltip>}
+        <Tooltip title="Ctrl S"><Button type="primary" disabled={!changed || !me.manage} danger={environment === 'Live'} onClick={() => void save()}>Save for {environment}</Button></Tooltip>
       </div>
       <div className={css.left}>
         <Trouble error={error} />
@@ -115,7 +120,9 @@ export function EndpointPage() {
           <Input className="mono" aria-label="Address" placeholder={`where it is in ${environment}`} disabled={simulated} value={shown.address} onChange={(e) => edit({ address: e.target.value })} />
           {simulated && <Link to={`/simulators/${endpoint.simulator}`} style={{ whiteSpace: 'nowrap' }}>its simulator</Link>}
         </div>
-        <EndpointForm settings={shown.settings} onChange={(settings) => edit({ settings })} style={shown.style} onStyle={(style) => edit({ style })} />
+        <Destination.Provider value={destination(shown.address)}>
+          <EndpointForm settings={shown.settings} onChange={(settings) => edit({ settings })} style={shown.style} onStyle={(style) => edit({ style })} />
+        </Destination.Provider>
       </div>
       <div className={css.right}>
         {wanted.map((a) => <p key={a.contract + a.port} style={{ marginTop: 0 }}><span className="chip caution">{a.contract} · {a.port}</span> The service {a.sentences.join('; ')}.</p>)}

@@ -8,11 +8,12 @@ import { Trouble } from '../shared/parts';
 type Kind = 'text' | 'key';
 
 /** Writes a secret: a password or token typed in, or a key from a file. What was written is never shown again. */
-export function NewSecret({ name: given, kind: wanted, onClose }: { name?: string; kind?: Kind; onClose: (made?: Secret) => void }) {
+export function NewSecret({ name: given, kind: wanted, to, onClose }: { name?: string; kind?: Kind; to?: string; onClose: (made?: Secret) => void }) {
   const client = useQueryClient();
   const [name, setName] = useState(given ?? '');
   const [kind, setKind] = useState<Kind>(wanted ?? 'text');
   const [value, setValue] = useState('');
+  const [sentTo, setSentTo] = useState(to ?? '');
   const [password, setPassword] = useState('');
   const [file, setFile] = useState<File>();
   const [error, setError] = useState<unknown>();
@@ -25,7 +26,11 @@ export function NewSecret({ name: given, kind: wanted, onClose }: { name?: strin
       const form = new FormData();
       if (file) form.append('file', file, file.name);
       form.append('password', password);
-      const made = kind === 'text' ? await api.put<Secret>(at, { value }) : await api.post<Secret>(`${at}/key`, form);
+      let made = kind === 'text' ? await api.put<Secret>(at, { value }) : await api.post<Secret>(`${at}/key`, form);
+      if (sentTo.trim()) {
+        const destinations = [...made.destinations, ...sentTo.split(/[\s,]+/).filter(Boolean)];
+        made = await api.put<Secret>(`${at}/destinations`, { destinations });
+      }
       await client.invalidateQueries({ queryKey: ['secrets'] });
       onClose(made);
     } catch (e) {
@@ -49,6 +54,7 @@ export function NewSecret({ name: given, kind: wanted, onClose }: { name?: strin
             <Input.Password placeholder="Password of the file, when it has one" aria-label="File password" autoComplete="new-password" visibilityToggle={false} value={password} onChange={(e) => setPassword(e.target.value)} />
           </>
         )}
+        {!given && <Input className="mono" placeholder="May be sent to, as register.invalid:443" aria-label="Sent to" value={sentTo} onChange={(e) => setSentTo(e.target.value)} />}
         <p className="dim" style={{ margin: 0 }}>It is encrypted and never shown again; only its name is.</p>
         <Trouble error={error} />
       </div>

@@ -1,9 +1,10 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { Button, Input, Table } from 'antd';
+import { Button, Input, Modal, Select, Table } from 'antd';
 import { useState } from 'react';
 import { api } from '../api/client';
 import type { Secret } from '../api/types';
 import { Trouble, When } from '../shared/parts';
+import { useMe } from '../shared/useMe';
 import { NewSecret } from './NewSecret';
 import { Until } from './Until';
 
@@ -12,6 +13,8 @@ export function Secrets() {
   const client = useQueryClient();
   const [find, setFind] = useState('');
   const [writing, setWriting] = useState<{ name?: string; kind?: 'text' | 'key' }>();
+  const [places, setPlaces] = useState<Secret>();
+  const me = useMe();
   const [error, setError] = useState<unknown>();
   const secrets = useQuery({ queryKey: ['secrets'], queryFn: () => api.get<Secret[]>('/secrets') });
   const remove = async (name: string) => {
@@ -26,8 +29,8 @@ export function Secrets() {
   return (
     <>
       <div className="row" style={{ marginBottom: 10 }}>
-        <p className="dim grow">Passwords, tokens and keys that endpoints use by name. They are encrypted, never shown again, and hidden in everything kept of calls.</p>
-        <Button type="primary" onClick={() => setWriting({})}>New secret</Button>
+        <p className="dim grow">Passwords, tokens and keys that endpoints use by name. They are encrypted, never shown again, sent only where it is said here, and hidden in everything that comes back.</p>
+        {me.manage && <Button type="primary" onClick={() => setWriting({})}>New secret</Button>}
         <Input.Search allowClear style={{ width: 190 }} placeholder="Find a secret" onChange={(e) => setFind(e.target.value)} />
       </div>
       <Trouble error={error ?? secrets.error} />
@@ -37,10 +40,40 @@ export function Secrets() {
           { title: 'Name', dataIndex: 'name', sorter: (a, b) => a.name.localeCompare(b.name) },
           { title: 'Kind', width: 190, render: (_, s) => (s.kind === 'key' ? <>key of {s.owner}<div><Until at={s.validUntil} /></div></> : 'password or token'), sorter: (a, b) => a.kind.localeCompare(b.kind) },
           { title: 'Used by', render: (_, s) => (s.usedBy.length > 0 ? s.usedBy.join(', ') : <span className="faint">nobody</span>) },
+          { title: 'Sent to', ellipsis: true, render: (_, s) => (
+            <button type="button" className="linkish mono clip" disabled={!me.manage} title={s.destinations.join(', ')} onClick={() => setPlaces(s)}>
+              {s.destinations.length > 0 ? s.destinations.join(', ') : 'nowhere'}
+            </button>
+          ) },
           { title: 'Written', width: 170, render: (_, s) => <><When at={s.changedAt} /> <span className="dim">by {s.changedBy}</span></>, sorter: (a, b) => a.changedAt.localeCompare(b.changedAt) },
-          { width: 170, render: (_, s) => <><Button size="small" type="text" onClick={() => setWriting({ name: s.name, kind: s.kind === 'key' ? 'key' : 'text' })}>Write again</Button><Button size="small" type="text" danger onClick={() => void remove(s.name)}>Remove</Button></> },
+          { width: 170, render: (_, s) => me.manage && <><Button size="small" type="text" onClick={() => setWriting({ name: s.name, kind: s.kind === 'key' ? 'key' : 'text' })}>Write again</Button><Button size="small" type="text" danger onClick={() => void remove(s.name)}>Remove</Button></> },
         ]} />
+      {places && <Places secret={places} onClose={() => setPlaces(undefined)} />}
       {writing && <NewSecret {...writing} onClose={() => setWriting(undefined)} />}
     </>
+  );
+}
+
+/** Where a secret may be sent, as host:port: to nothing else, tests and simulators included. */
+function Places({ secret, onClose }: { secret: Secret; onClose: () => void }) {
+  const client = useQueryClient();
+  const [destinations, setDestinations] = useState(secret.destinations);
+  const [error, setError] = useState<unknown>();
+  const save = async () => {
+    setError(undefined);
+    try {
+      await api.put(`/secrets/${encodeURIComponent(secret.name)}/destinations`, { destinations });
+      await client.invalidateQueries({ queryKey: ['secrets'] });
+      onClose();
+    } catch (e) {
+      setError(e);
+    }
+  };
+  return (
+    <Modal open title={`Where “${secret.name}” may be sent`} okText="Save" onOk={() => void save()} onCancel={onClose} destroyOnHidden>
+      <Select mode="tags" autoFocus aria-label="Sent to" className="mono" style={{ width: '100%' }} open={false} placeholder="host:port, as register.invalid:443" tokenSeparators={[' ', ',']} value={destinations} onChange={setDestinations} />
+      <p className="dim">Host and port of the services it belongs to. An address is taken by its host and port.</p>
+      <Trouble error={error} />
+    </Modal>
   );
 }

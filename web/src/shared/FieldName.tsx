@@ -13,7 +13,7 @@ export function FieldName({ row, onToggle }: { row: SheetRow; onToggle?: () => v
   const detail = [row.documentation, ...row.facets, row.values.length ? `one of ${row.values.slice(0, 12).join(', ')}${row.values.length > 12 ? ' …' : ''}` : '', row.fixed ? `always ${row.fixed}` : '']
     .filter(Boolean);
   return (
-    <Tooltip title={detail.length ? detail.map((d) => <div key={d}>{d}</div>) : undefined} placement="bottomLeft" mouseEnterDelay={0.6}>
+    <Tooltip title={detail.length ? detail.map((d) => <div key={d}>{d}</div>) : undefined} placement="topLeft" mouseEnterDelay={0.6}>
       <span className="clip" style={{ paddingLeft: row.depth * 14, flex: '0 1 auto' }}>
         {onToggle ? (
           <button type="button" className={css.caret} aria-label={`${row.expanded ? 'Collapse' : 'Expand'} ${row.name}`} tabIndex={-1} onClick={(e) => { e.stopPropagation(); onToggle(); }}>{row.expanded ? '▾' : '▸'}</button>

@@ -7,6 +7,7 @@ import type { Person } from '../api/types';
 import { type Environment, EnvironmentContext, ENVIRONMENTS } from './environment';
 import { Finder } from './Finder';
 import { KeyList } from './KeyList';
+import { NewPassword } from './NewPassword';
 import css from './Shell.module.css';
 import { useKeys } from './useKeys';
 
@@ -25,6 +26,7 @@ export function Shell({ person, children }: { person: Person; children: ReactNod
   );
   const [finding, setFinding] = useState(false);
   const [keys, setKeys] = useState(false);
+  const [password, setPassword] = useState(false);
   const client = useQueryClient();
   const navigate = useNavigate();
   useKeys({ 'Ctrl+k': () => setFinding(true), '?': () => setKeys(true) }, ['Ctrl+k']);
@@ -81,9 +83,14 @@ export function Shell({ person, children }: { person: Person; children: ReactNod
             menu={{
               items: [
                 { key: 'keys', label: 'Keys', extra: '?' },
+                { key: 'password', label: 'New password' },
                 { key: 'out', label: 'Sign out' },
               ],
-              onClick: ({ key }) => (key === 'out' ? void signOut() : setKeys(true)),
+              onClick: ({ key }) => {
+                if (key === 'out') void signOut();
+                else if (key === 'password') setPassword(true);
+                else setKeys(true);
+              },
             }}
           >
             <button type="button" className="linkish" style={{ textDecoration: 'none' }}>
@@ -94,6 +101,7 @@ export function Shell({ person, children }: { person: Person; children: ReactNod
         <main className={css.main}>{children}</main>
       </div>
       {finding && <Finder onClose={() => setFinding(false)} />}
+      {password && <NewPassword person={person} own onClose={() => setPassword(false)} />}
       <Modal open={keys} onCancel={() => setKeys(false)} footer={null} title="Keys" width={560}>
         <KeyList />
       </Modal>

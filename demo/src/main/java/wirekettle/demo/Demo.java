@@ -1,6 +1,7 @@
 package wirekettle.demo;
 
 import java.io.IOException;
+import java.net.BindException;
 
 /** What {@code ./start --demo} brings up beside the server: {@code Demo PRODUCT PORT NAME PASSWORD}. */
 public final class Demo {
@@ -8,7 +9,7 @@ public final class Demo {
 
     /** Starts the simulated services, fills the product, and waits until the process is ended. */
     public static void main(String[] args) throws IOException, InterruptedException {
-        try (DemoWorld world = new DemoWorld(Integer.parseInt(args[1]))) {
+        try (DemoWorld world = world(Integer.parseInt(args[1]))) {
             if (!args[0].equals("-")) {
                 ProductClient product = new ProductClient(args[0]);
                 product.signIn(args[2], args[3]);
@@ -17,5 +18,18 @@ public final class Demo {
             System.out.println("ready on " + world.port());
             Thread.currentThread().join();
         }
+    }
+
+    /** Takes the first port that is free when it is taken: one that looked free may be gone a moment later. */
+    private static DemoWorld world(int wanted) throws IOException {
+        for (int port = wanted; port < wanted + 200; port++) {
+            try {
+                return new DemoWorld(port);
+            } catch (BindException e) {
+                // somebody has it: the next one
+            }
+        }
+        throw new IOException(
+                "no port from " + wanted + " to " + (wanted + 199) + " is free for the simulated services");
     }
 }

@@ -112,14 +112,23 @@ public final class DemoSeed {
             URI at = URI.create(address);
             product.post("/api/allowed-hosts", Map.of("host", at.getHost() + ":" + at.getPort()));
         }
-        product.put("/api/secrets/register%20password", Map.of("value", DemoLogins.PASSWORD));
-        product.put("/api/secrets/vanline%20password", Map.of("value", DemoLogins.TOKEN_PASSWORD));
-        product.put("/api/secrets/token%20desk", Map.of("value", DemoLogins.CLIENT_SECRET));
+        List<String> services = List.of(world.address("vanline"), world.ports().address("register-digest"));
+        secret("register password", DemoLogins.PASSWORD, services);
+        secret("vanline password", DemoLogins.TOKEN_PASSWORD, services);
+        secret("token desk", DemoLogins.CLIENT_SECRET, List.of(world.ports().address("token")));
         product.upload(
                 "/api/secrets/halewick%20key/key",
                 "file",
                 Map.of("caller.p12", DemoLogins.keyFile("caller.p12")),
                 Map.of("password", DemoLogins.KEY_PASSWORD));
+        product.put(
+                "/api/secrets/halewick%20key/destinations",
+                Map.of(
+                        "destinations",
+                        List.of(
+                                world.ports().tls(),
+                                world.ports().mutualTls(),
+                                world.ports().address("vanline-signed"))));
         reach("Vanline Desk with attachments", world.address("vanline"), Map.of("mtom", true));
         reach(
                 "Register with a login",
@@ -152,6 +161,10 @@ public final class DemoSeed {
                                 "vanline password",
                                 "lifetimeSeconds",
                                 300)));
+    }
+
+    private void secret(String name, String value, List<String> destinations) throws IOException {
+        product.put("/api/secrets/" + name.replace(" ", "%20"), Map.of("value", value, "destinations", destinations));
     }
 
     private void reach(String name, String address, Map<String, Object> settings) throws IOException {

@@ -43,6 +43,8 @@ public record FlowBundle(
         Map<String, EndpointSpec> endpoints,
         Map<String, CodeTable> codeTables) {
     private static final ObjectMapper JSON = new ObjectMapper().enable(SerializationFeature.INDENT_OUTPUT);
+    private static final long MOST_UNSUSPECTED = 16L << 20;
+    private static final int MOST_TIMES = 100;
     private static final long MOST_BYTES = 256L << 20;
 
     private record DocumentEntry(String name, String sha256) {}
@@ -128,10 +130,11 @@ public record FlowBundle(
     public static Map<String, byte[]> unzip(java.io.InputStream in, long mostBytes) throws IOException {
         Map<String, byte[]> files = new LinkedHashMap<>();
         long total = 0;
-        try (ZipInputStream zip = new ZipInputStream(in)) {
+        Counted packed = new Counted(in);
+        try (ZipInputStream zip = new ZipInputStream(packed)) {
             for (ZipEntry entry = zip.getNextEntry(); entry != null; entry = zip.getNextEntry()) {
                 if (!entry.isDirectory()) {
-                    byte[] bytes = zip.readNBytes((int) (mostBytes - total + 1));
+                    byte[] bytes = unpacked(zip, packed, total, mostBytes);
                     total += bytes.length;
                     if (total > mostBytes || files.size() >= 5_000) {
                         throw new IOException(
@@ -145,6 +148,45 @@ public record FlowBundle(
             throw new IOException("this is no zip, or it is empty");
         }
         return files;
+    }
+
+    /** Reads an entry piece by piece: one that unpacks to far more than it takes in the zip is no document. */
+    private static byte[] unpacked(ZipInputStream zip, Counted packed, long before, long mostBytes) throws IOException {
+        java.io.ByteArrayOutputStream bytes = new java.io.ByteArrayOutputStream();
+        byte[] piece = new byte[1 << 16];
+        for (int n = zip.read(piece); n >= 0; n = zip.read(piece)) {
+            bytes.write(piece, 0, n);
+            long total = before + bytes.size();
+            if (total > MOST_UNSUSPECTED && total / MOST_TIMES > packed.count) {
+                throw new IOException("the zip unpacks to more than " + MOST_TIMES + " times its size; it is refused");
+            }
+            if (total > mostBytes) {
+                break;
+            }
+        }
+        return bytes.toByteArray();
+    }
+
+    private static final class Counted extends java.io.FilterInputStream {
+        private long count;
+
+        Counted(java.io.InputStream in) {
+            super(in);
+        }
+
+        @Override
+        public int read() throws IOException {
+            int b = super.read();
+            count += b < 0 ? 0 : 1;
+            return b;
+        }
+
+        @Override
+        public int read(byte[] into, int from, int most) throws IOException {
+            int read = super.read(into, from, most);
+            count += Math.max(0, read);
+            return read;
+        }
     }
 
     private static FlowBundle of(Map<String, byte[]> files) throws IOException {

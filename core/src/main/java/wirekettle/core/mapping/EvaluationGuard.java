@@ -67,10 +67,10 @@ final class EvaluationGuard {
     /** A piece of work that took too long or too much memory. */
     static final class TooMuch extends Exception {}
 
-    /** Throws where the evaluation of this thread is over. */
+    /** Throws where the evaluation of this thread is over, or nobody wants its result any more. */
     static void check() {
         Running current = CURRENT.get();
-        if (current != null && current.over) {
+        if (current != null && (current.over || Thread.currentThread().isInterrupted())) {
             throw new Ended();
         }
     }
@@ -89,7 +89,7 @@ final class EvaluationGuard {
             throw new TooMuch();
         } catch (Exception e) {
             // the engine may wrap what ended it in an error of its own
-            throw running.over ? new TooMuch() : e;
+            throw running.over || Thread.currentThread().isInterrupted() ? new TooMuch() : e;
         } finally {
             RUNNING.remove(running);
             CURRENT.set(running.outer);

@@ -24,6 +24,7 @@ import wirekettle.core.contract.ContractRefused;
 import wirekettle.core.contract.DocumentSource;
 import wirekettle.core.contract.GivenDocuments;
 import wirekettle.core.contract.ImportProgress;
+import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.xml.Finding;
 import wirekettle.server.settings.Hosts;
 
@@ -114,6 +115,10 @@ public class ImportJobs {
     /** What a job is for. */
     public record Purpose(Long refreshes, String by, boolean strict) {}
 
+    /** A document is read into a tree and a contract: so many times its size. */
+    private static final int TIMES = 8;
+
+    private static final long ROOM_SECONDS = 600;
     private static final int KEPT = 200;
     private static final int CONTRACTS_WAITING = 3;
 
@@ -123,7 +128,10 @@ public class ImportJobs {
     @Inject
     Hosts hosts;
 
-    private final ExecutorService threads = Executors.newFixedThreadPool(2, task -> {
+    @Inject
+    MemoryBudget memory;
+
+    private final ExecutorService threads = Executors.newFixedThreadPool(4, task -> {
         Thread thread = new Thread(task, "contract-import");
         thread.setDaemon(true);
         return thread;
@@ -148,16 +156,42 @@ public class ImportJobs {
     public record Waiting(long contract, Contract read, String source) {}
 
     private interface Reading {
-        Contract read(ImportProgress progress) throws ContractRefused, IOException;
+        Contract read(MemoryBudget.Share share, ImportProgress progress) throws ContractRefused, IOException;
+    }
+
+    /** Documents that ask for room before they are read into a contract. */
+    private static DocumentSource roomy(DocumentSource source, MemoryBudget.Share share) {
+        long until = System.nanoTime() + ROOM_SECONDS * 1_000_000_000L;
+        return new DocumentSource() {
+            @Override
+            public byte[] load(String name) throws IOException {
+                byte[] bytes = source.load(name);
+                try {
+                    share.grow((long) bytes.length * TIMES, until);
+                } catch (MemoryBudget.Full e) {
+                    throw new IOException(e.getMessage(), e);
+                } catch (InterruptedException e) {
+                    Thread.currentThread().interrupt();
+                    throw new CancellationException();
+                }
+                return bytes;
+            }
+
+            @Override
+            public String schemaOf(String namespace) {
+                return source.schemaOf(namespace);
+            }
+        };
     }
 
     /** Starts importing documents given together. */
     public Job given(GivenDocuments documents, String source, Purpose purpose) {
-        return start(
-                source,
-                purpose,
-                new Obstacle[1],
-                progress -> ContractReader.read(documents, purpose.strict(), progress));
+        return start(source, purpose, new Obstacle[1], (share, progress) -> {
+            for (String name : documents.files().keySet()) {
+                roomy(documents, share).load(name);
+            }
+            return ContractReader.read(documents, purpose.strict(), progress);
+        });
     }
 
     /** Starts importing from an address. */
@@ -176,7 +210,8 @@ public class ImportJobs {
                 address,
                 purpose,
                 blocked,
-                progress -> ContractReader.read(List.of(address), noting, purpose.strict(), progress));
+                (share, progress) ->
+                        ContractReader.read(List.of(address), roomy(noting, share), purpose.strict(), progress));
     }
 
     private Job start(String source, Purpose purpose, Obstacle[] blocked, Reading reading) {
@@ -191,8 +226,8 @@ public class ImportJobs {
 
     private void work(Job started, String source, Purpose purpose, Obstacle[] blocked, Reading reading) {
         long id = started.id();
-        try {
-            Contract contract = reading.read((name, done) -> {
+        try (MemoryBudget.Share share = memory.share()) {
+            Contract contract = reading.read(share, (name, done) -> {
                 if (cancelled.contains(id)) {
                     throw new CancellationException();
                 }
@@ -222,8 +257,6 @@ public class ImportJobs {
             end(id, "cancelled", "The import was cancelled.", null, List.of());
         } catch (ContractRefused e) {
             end(id, "refused", e.getMessage(), blocked[0], e.findings());
-        } catch (OutOfMemoryError e) {
-            end(id, "refused", "The contract needs more memory than this server has.", null, List.of());
         } catch (IOException | RuntimeException | StackOverflowError e) {
             end(id, "refused", "The import failed: " + e.getMessage(), null, List.of());
         }

@@ -29,6 +29,7 @@ import wirekettle.core.value.Node;
 public class ProofJobs {
     private static final int KEPT = 40;
     private static final int TOLD = 50;
+    private static final long ABANDONED_NANOS = 10_000_000_000L;
 
     @Inject
     FlowContext context;
@@ -85,8 +86,18 @@ public class ProofJobs {
         private final List<Invalid> invalid = new ArrayList<>();
         private final Map<String, FieldCoverage> fields = new LinkedHashMap<>();
 
-        Job(long id) {
+        private final String asker;
+        private volatile long askedAt = System.nanoTime();
+
+        Job(long id, String asker) {
             this.id = id;
+            this.asker = asker;
+        }
+
+        /** Tells whether it is to end: it was cancelled, or nobody has asked how it stands for some seconds. */
+        boolean over() {
+            cancelled |= System.nanoTime() - askedAt > ABANDONED_NANOS;
+            return cancelled;
         }
 
         synchronized void count(long record, Map<String, FillPlan.Computed> values, List<String> wrong) {
@@ -107,9 +118,16 @@ public class ProofJobs {
         }
     }
 
-    /** Starts a proof over samples: first, random or all. */
-    long start(FlowFile file, String samples) {
-        Job job = new Job(ids.incrementAndGet());
+    /**
+     * Starts a proof over samples: first, random or all.
+     *
+     * @param asker who asks for which flow: the next proof ends the one before
+     */
+    long start(FlowFile file, String samples, String asker) {
+        jobs.values().stream()
+                .filter(old -> old.asker.equals(asker) && old.state.equals("running"))
+                .forEach(old -> old.cancelled = true);
+        Job job = new Job(ids.incrementAndGet(), asker);
         if (jobs.size() >= KEPT) {
             jobs.values().removeIf(old -> !old.state.equals("running"));
         }
@@ -119,6 +137,10 @@ public class ProofJobs {
     }
 
     private void work(Job job, FlowFile file, String samples) {
+        if (job.over()) {
+            job.state = "cancelled";
+            return;
+        }
         try {
             PreparedFlow flow = context.prepare(file);
             if (flow.request() == null || flow.read() == null) {
@@ -133,11 +155,11 @@ public class ProofJobs {
             } else {
                 SampleSet set = previewer.set(flow, context.samples(flow.read()), samples);
                 job.total = set.records().size();
-                for (int i = 0; i < set.records().size() && !job.cancelled; i++) {
+                for (int i = 0; i < set.records().size() && !job.over(); i++) {
                     check.record(set.numbers().get(i), set.records().get(i));
                 }
             }
-            job.state = job.cancelled ? "cancelled" : "done";
+            job.state = job.over() ? "cancelled" : "done";
         } catch (IOException | RuntimeException e) {
             job.message = e.getMessage();
             job.state = "failed";
@@ -147,7 +169,7 @@ public class ProofJobs {
     private void all(PreparedFlow flow, Check check, Job job) throws IOException {
         try (RecordSource source = context.open(flow.read())) {
             long number = 0;
-            for (RecordSource.Item item = source.next(); item != null && !job.cancelled; item = source.next()) {
+            for (RecordSource.Item item = source.next(); item != null && !job.over(); item = source.next()) {
                 number++;
                 if (item.problem() != null) {
                     job.count(number, Map.of(), List.of(item.problem()));
@@ -201,7 +223,11 @@ public class ProofJobs {
     /** Returns where a proof stands, null when there is none of that number. */
     State state(long id) {
         Job job = jobs.get(id);
-        return job == null ? null : job.state();
+        if (job == null) {
+            return null;
+        }
+        job.askedAt = System.nanoTime();
+        return job.state();
     }
 
     /** Ends a proof. */

@@ -8,6 +8,7 @@ import jakarta.ws.rs.Path;
 import jakarta.ws.rs.PathParam;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.core.flow.FlowFile;
+import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
 import wirekettle.server.web.Problem;
@@ -18,6 +19,9 @@ public class ProofResource {
     @Inject
     ProofJobs jobs;
 
+    @Inject
+    CurrentPerson current;
+
     /** A draft and what counts as its samples: first, random or all. */
     @Schema(requiredProperties = {"file", "samples"})
     public record ProofAsked(FlowFile file, String samples) {}
@@ -27,7 +31,7 @@ public class ProofResource {
     @Needs(Right.LOOK)
     @Path("flows/{id}/proofs")
     public ProofJobs.State start(@PathParam("id") long id, ProofAsked asked) {
-        return state(jobs.start(asked.file(), asked.samples()));
+        return state(jobs.start(asked.file(), asked.samples(), current.name() + " " + id));
     }
 
     /** Returns where a proof stands. */

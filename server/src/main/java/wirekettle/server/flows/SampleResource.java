@@ -1,9 +1,11 @@
 package wirekettle.server.flows;
 
+import io.vertx.core.http.HttpServerRequest;
 import jakarta.inject.Inject;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.PathParam;
+import jakarta.ws.rs.core.Context;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
@@ -31,6 +33,7 @@ import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
 import wirekettle.server.web.Problem;
+import wirekettle.server.web.WhileAsked;
 
 /** What the flow page asks while a flow is worked on: previews, suggestions, a real call for one sample. */
 @Path("/api")
@@ -81,8 +84,11 @@ public class SampleResource {
     @POST
     @Needs(Right.LOOK)
     @Path("flows/{id}/preview")
-    public Preview preview(@PathParam("id") long id, Asked asked) throws IOException {
-        return previewer.preview(id, asked.file(), asked.stage(), asked.record(), asked.environment(), asked.samples());
+    public Preview preview(@PathParam("id") long id, Asked asked, @Context HttpServerRequest request) throws Exception {
+        return WhileAsked.work(
+                request,
+                () -> previewer.preview(
+                        id, asked.file(), asked.stage(), asked.record(), asked.environment(), asked.samples()));
     }
 
     /** A call of the bench, and the sample record it is the reply of, from 1. */

@@ -113,8 +113,8 @@ public class EndpointResource {
     @Path("endpoints")
     public Endpoint save(EndpointChange given) {
         String name = given.name() == null ? "" : given.name().strip();
-        if (name.isEmpty()) {
-            throw new Problem(400, "bad-name", "An endpoint needs a name.");
+        if (name.isEmpty() || name.length() > 120) {
+            throw new Problem(400, "bad-name", "An endpoint needs a name of at most 120 characters.");
         }
         settings.add(name);
         if (given.addresses() != null) {

@@ -1,10 +1,13 @@
 package wirekettle.server.web;
 
+import com.fasterxml.jackson.core.JsonLocation;
 import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.JsonMappingException;
 import jakarta.ws.rs.WebApplicationException;
 import jakarta.ws.rs.core.Response;
 import java.io.IOException;
 import java.util.Map;
+import java.util.stream.Collectors;
 import org.jboss.logging.Logger;
 import org.jboss.resteasy.reactive.server.ServerExceptionMapper;
 import wirekettle.connect.HostRefused;
@@ -35,7 +38,21 @@ public final class Problems {
     /** Tells that a body is no JSON, or not the JSON wanted. */
     @ServerExceptionMapper
     public Response json(JsonProcessingException e) {
-        return problem(new Problem(400, "bad-json", "The request cannot be read: " + e.getOriginalMessage()));
+        String pointer = e instanceof JsonMappingException mapping
+                ? mapping.getPath().stream()
+                        .map(step -> "/" + (step.getFieldName() == null ? step.getIndex() : step.getFieldName()))
+                        .collect(Collectors.joining())
+                : "";
+        JsonLocation at = e.getLocation();
+        String place = (pointer.isEmpty() ? "" : " at " + pointer)
+                + (at == null ? "" : ", line " + at.getLineNr() + " column " + at.getColumnNr());
+        String why = String.valueOf(e.getOriginalMessage());
+        return problem(new Problem(
+                        400,
+                        "bad-json",
+                        "The request cannot be read" + place + ": "
+                                + (why.length() > 300 ? why.substring(0, 300) + "…" : why))
+                .with("pointer", pointer));
     }
 
     /** Tells that something outside failed. */
@@ -53,6 +70,9 @@ public final class Problems {
     /** Passes on what the framework decided, as problem details. */
     @ServerExceptionMapper
     public Response framework(WebApplicationException e) {
+        if (e.getCause() instanceof JsonProcessingException json) {
+            return json(json);
+        }
         int status = e.getResponse().getStatus();
         return problem(new Problem(status, "http-" + status, String.valueOf(e.getMessage())));
     }

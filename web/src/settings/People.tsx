@@ -1,0 +1,135 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { App, Button, Checkbox, Input, Modal, Table } from 'antd';
+import { useState } from 'react';
+import { api, query } from '../api/client';
+import type { Page, Person } from '../api/types';
+import { ENVIRONMENTS } from '../shared/environment';
+import { NewPassword } from '../shared/NewPassword';
+import { Trouble } from '../shared/parts';
+
+type Rights = Pick<Person, 'build' | 'manage' | 'run'>;
+const NONE: Rights = { build: false, manage: false, run: [] };
+const SIZE = 20;
+
+/** Everybody who may sign in, and what they may do beyond looking. */
+export function People({ me }: { me: Person }) {
+  const client = useQueryClient();
+  const { modal } = App.useApp();
+  const [find, setFind] = useState('');
+  const [page, setPage] = useState(1);
+  const [adding, setAdding] = useState(false);
+  const [password, setPassword] = useState<Person>();
+  const [error, setError] = useState<unknown>();
+  const people = useQuery({
+    queryKey: ['people', find, page],
+    queryFn: () => api.get<Page<Person>>(`/people${query({ q: find, page, size: SIZE })}`),
+    placeholderData: (before) => before,
+  });
+  const act = async (work: Promise<unknown>) => {
+    setError(undefined);
+    try {
+      await work;
+      await client.invalidateQueries({ queryKey: ['people'] });
+    } catch (e) {
+      setError(e);
+    }
+  };
+  const rights = (person: Person, next: Rights) => act(api.put(`/people/${person.id}/rights`, next));
+  const remove = (person: Person) =>
+    modal.confirm({
+      title: `Remove ${person.name}?`,
+      content: 'Their sessions end. What they made stays.',
+      okText: 'Remove',
+      okButtonProps: { danger: true },
+      onOk: () => act(api.remove(`/people/${person.id}`)),
+    });
+  return (
+    <>
+      <p className="dim">
+        Everybody may look. <b>Build</b>: make and change contracts, datasets, flows, simulators. <b>Run</b>: call services and start runs, in the
+        environments named. <b>Manage</b>: secrets, endpoints, hosts, people; and remove what others made.
+      </p>
+      <div className="row" style={{ marginBottom: 10 }}>
+        <Button type="primary" onClick={() => setAdding(true)}>Add a person</Button>
+        <span className="grow" />
+        <Input.Search allowClear style={{ width: 180 }} placeholder="Find a person" onChange={(e) => { setFind(e.target.value); setPage(1); }} />
+      </div>
+      <Trouble error={error ?? people.error} />
+      <Table<Person>
+        size="small"
+        rowKey="id"
+        loading={people.isPending}
+        dataSource={people.data?.items}
+        pagination={{ current: page, pageSize: SIZE, total: people.data?.total, onChange: setPage, hideOnSinglePage: true, showSizeChanger: false }}
+        columns={[
+          { title: 'Name', ellipsis: true, render: (_, p) => <>{p.name}{p.id === me.id && <span className="dim"> (you)</span>}</> },
+          { title: 'Rights', width: 500, render: (_, p) => <RightBoxes of={p.name} value={p} onChange={(next) => void rights(p, next)} /> },
+          {
+            width: 200,
+            align: 'right',
+            render: (_, p) => (
+              <>
+                <Button size="small" type="text" onClick={() => setPassword(p)}>New password</Button>
+                {p.id !== me.id && <Button size="small" type="text" danger onClick={() => remove(p)}>Remove</Button>}
+              </>
+            ),
+          },
+        ]}
+      />
+      {adding && <AddPerson onClose={() => { setAdding(false); void client.invalidateQueries({ queryKey: ['people'] }); }} />}
+      {password && <NewPassword person={password} own={password.id === me.id} onClose={() => setPassword(undefined)} />}
+    </>
+  );
+}
+
+/** A box for each right; run has one for each environment. */
+function RightBoxes({ of, value, onChange }: { of: string; value: Rights; onChange: (next: Rights) => void }) {
+  const { build, manage, run } = value;
+  return (
+    <div className="row" role="group" aria-label={`rights of ${of}`}>
+      <Checkbox checked={build} onChange={(e) => onChange({ build: e.target.checked, manage, run })}>build</Checkbox>
+      {ENVIRONMENTS.map((environment) => (
+        <Checkbox
+          key={environment}
+          checked={run.includes(environment)}
+          onChange={(e) => onChange({ build, manage, run: e.target.checked ? [...run, environment] : run.filter((r) => r !== environment) })}
+        >
+          {environment === 'Live' ? <b>run Live</b> : `run ${environment}`}
+        </Checkbox>
+      ))}
+      <Checkbox checked={manage} onChange={(e) => onChange({ build, manage: e.target.checked, run })}>manage</Checkbox>
+    </div>
+  );
+}
+
+function AddPerson({ onClose }: { onClose: () => void }) {
+  const [name, setName] = useState('');
+  const [password, setPassword] = useState('');
+  const [rights, setRights] = useState<Rights>({ ...NONE, build: true, run: ['Test', 'Simulator'] });
+  const [error, setError] = useState<unknown>();
+  const add = async () => {
+    setError(undefined);
+    try {
+      await api.post('/people', { name, password, rights });
+      onClose();
+    } catch (e) {
+      setError(e);
+    }
+  };
+  return (
+    <Modal open title="Add a person" width={620} okText="Add" okButtonProps={{ disabled: !name.trim() || !password }} onOk={() => void add()} onCancel={onClose} destroyOnHidden>
+      <div style={{ display: 'grid', gap: 10 }}>
+        <Input autoFocus placeholder="Name" aria-label="Name" value={name} onChange={(e) => setName(e.target.value)} />
+        <Input.Password
+          placeholder="First password, at least 12 characters"
+          aria-label="First password"
+          autoComplete="new-password"
+          value={password}
+          onChange={(e) => setPassword(e.target.value)}
+        />
+        <RightBoxes of="the new person" value={rights} onChange={setRights} />
+        <Trouble error={error} />
+      </div>
+    </Modal>
+  );
+}
