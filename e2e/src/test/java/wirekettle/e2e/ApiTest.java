@@ -115,22 +115,6 @@ public class ApiTest {
     }
 
     @Test
-    public void fiveWrongPasswordsLockTheNameEvenForTheRightOne() throws Exception {
-        client.post("/api/people", Map.of("name", "osk", "password", "osks-first-password"));
-        ProductClient osk = new ProductClient(product.address());
-        for (int i = 0; i < 5; i++) {
-            assertEquals(
-                    osk.send("POST", "/api/sign-in", Map.of("name", "osk", "password", "wrong"), Map.of())
-                            .status(),
-                    401);
-        }
-        assertEquals(
-                osk.send("POST", "/api/sign-in", Map.of("name", "osk", "password", "osks-first-password"), Map.of())
-                        .status(),
-                429);
-    }
-
-    @Test
     public void whoMayNotAllowHostsIsRefused() throws Exception {
         client.post("/api/people", Map.of("name", "ellin", "password", "ellins-password"));
         ProductClient ellin = new ProductClient(product.address());
@@ -359,7 +343,7 @@ public class ApiTest {
         ((ObjectNode) file.get("stages").get(1)).put("contract", contract);
         ObjectNode fill = (ObjectNode) ((ArrayNode) file.get("stages").get(1).get("fills")).get(2);
         fill.remove("wire");
-        fill.put("expression", "string-length(string-join(for $i in 1 to 2000000000 return 'crate'))");
+        fill.put("expression", "string-length(string-join(for $i in 1 to 1000000, $j in 1 to 1000000 return 'crate'))");
         long id = client.post("/api/flows", Map.of("name", "Runaway")).get("id").asLong();
         JsonNode preview = client.post(
                 "/api/flows/" + id + "/preview",

@@ -238,7 +238,7 @@ public class ContractApiTest {
         ProductClient.Answer refused =
                 client.uploading("/api/imports/files", "files", Map.of("bomb.zip", bytes.toByteArray()));
         assertTrue(refused.status() >= 400 && refused.status() < 500, refused.status() + " " + refused.text());
-        assertTrue(refused.text().contains("64 MB"), refused.text());
+        assertTrue(refused.text().contains("100 times its size"), refused.text());
         assertEquals(client.get("/api/contracts/" + clearance).get("name").asText(), "Loan Clearance");
     }
 

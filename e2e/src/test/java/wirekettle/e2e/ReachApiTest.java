@@ -104,7 +104,8 @@ public class ReachApiTest extends SeededApi {
     public void secretsAreSealedWithAKeyOutsideTheDatabase() throws Exception {
         assertEquals(PosixFilePermissions.toString(Files.getPosixFilePermissions(key)), "rw-------");
         assertEquals(Base64.getDecoder().decode(Files.readString(key).strip()).length, 32);
-        client.put("/api/secrets/sealed%20one", Map.of("value", DemoLogins.PASSWORD));
+        List<String> destinations = List.of(world.ports().address("register-token"));
+        client.put("/api/secrets/sealed%20one", Map.of("value", DemoLogins.PASSWORD, "destinations", destinations));
         byte[] first = sealed();
         client.put("/api/secrets/sealed%20one", Map.of("value", DemoLogins.PASSWORD));
         assertFalse(java.util.Arrays.equals(first, sealed()), "the same value is never sealed the same way twice");

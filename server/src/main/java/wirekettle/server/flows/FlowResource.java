@@ -180,6 +180,12 @@ public class FlowResource {
             throw Problem.missing("flow");
         }
         int based = based(ifMatch);
+        if (file.name() == null || file.name().isBlank() || file.name().length() > 80) {
+            throw new Problem(400, "bad-name", "A flow needs a name of at most 80 characters.");
+        }
+        if (file.stages() == null || file.stages().isEmpty()) {
+            throw new Problem(400, "no-stages", "A flow needs stages: send the whole flow file.");
+        }
         if (mapper.advance(id, based, file.name(), current.get().name()) == 0) {
             throw new Problem(
                             409,

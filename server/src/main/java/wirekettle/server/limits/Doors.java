@@ -15,7 +15,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.concurrent.atomic.AtomicInteger;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import wirekettle.server.signin.Sessions;
 
@@ -29,7 +28,7 @@ public class Doors {
     private static final long SIGN_IN_BYTES = 8 << 10;
     private static final int SIGN_IN_MILLIS = 10_000;
     private static final int CONTENT_MILLIS = 15 * 60_000;
-    private static final int STRANGERS_AT_ONCE = 48;
+    private static final int STRANGERS_AT_ONCE = 64;
     private static final int PERSON_AT_ONCE = 24;
 
     @Inject
@@ -44,8 +43,9 @@ public class Doors {
     @ConfigProperty(name = "wirekettle.hosts")
     Optional<Set<String>> named;
 
-    private final AtomicInteger strangers = new AtomicInteger();
-    private final Map<String, AtomicInteger> people = new ConcurrentHashMap<>();
+    // requests with content that are on their way: of strangers by address, of people by session
+    private final Map<String, Integer> strangers = new ConcurrentHashMap<>();
+    private final Map<String, Integer> people = new ConcurrentHashMap<>();
 
     void routes(@Observes Router router) {
         Set<String> ours =
@@ -103,32 +103,35 @@ public class Doors {
                 refuse(context, 413, "too-large", "A sign-in is a name and a password.");
                 return;
             }
-            counted(context, strangers, STRANGERS_AT_ONCE, SIGN_IN_MILLIS);
+            String address = request.remoteAddress() == null
+                    ? ""
+                    : request.remoteAddress().hostAddress();
+            counted(context, strangers, address, STRANGERS_AT_ONCE, SIGN_IN_MILLIS);
             return;
         }
         String token = token(context);
         if (token != null && sessions.known(token)) {
-            counted(context, people.computeIfAbsent(token, t -> new AtomicInteger()), PERSON_AT_ONCE, CONTENT_MILLIS);
+            counted(context, people, token, PERSON_AT_ONCE, CONTENT_MILLIS);
             return;
         }
         request.pause();
         vertx.executeBlocking(() -> sessions.person(token) != null, false).onComplete(known -> {
             request.resume();
             if (known.succeeded() && known.result()) {
-                counted(
-                        context,
-                        people.computeIfAbsent(token, t -> new AtomicInteger()),
-                        PERSON_AT_ONCE,
-                        CONTENT_MILLIS);
+                counted(context, people, token, PERSON_AT_ONCE, CONTENT_MILLIS);
             } else {
                 refuse(context, 401, "signed-out", "Sign in first.");
             }
         });
     }
 
-    private void counted(RoutingContext context, AtomicInteger count, int most, int millis) {
-        if (count.incrementAndGet() > most) {
-            count.decrementAndGet();
+    private static void leave(Map<String, Integer> counts, String who) {
+        counts.computeIfPresent(who, (key, count) -> count <= 1 ? null : count - 1);
+    }
+
+    private void counted(RoutingContext context, Map<String, Integer> counts, String who, int most, int millis) {
+        if (counts.merge(who, 1, Integer::sum) > most) {
+            leave(counts, who);
             refuse(context, 429, "busy", "Too many requests with content are on their way: wait for some of them.");
             return;
         }
@@ -140,9 +143,7 @@ public class Doors {
         });
         context.addEndHandler(ended -> {
             vertx.cancelTimer(timer);
-            if (count.decrementAndGet() == 0) {
-                people.values().remove(count);
-            }
+            leave(counts, who);
         });
         context.next();
     }

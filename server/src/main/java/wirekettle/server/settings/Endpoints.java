@@ -3,8 +3,12 @@ package wirekettle.server.settings;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
 import java.time.Clock;
+import java.util.Collections;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import wirekettle.connect.HttpTransport;
 import wirekettle.core.mapping.MessageStyle;
 import wirekettle.core.soap.EndpointSettings;
@@ -136,7 +140,28 @@ public class Endpoints {
         if (address.isBlank() || simulators.answersAt(address)) {
             return;
         }
-        route(address, wanted);
+        EndpointSettings.Login login = wanted.login();
+        boolean token = login.kind() == EndpointSettings.Login.Kind.OAUTH2;
+        Set<String> sent = new LinkedHashSet<>(wanted.sentSecrets());
+        sent.add(wanted.tls().clientKey());
+        sent.add(wanted.security().signKey());
+        sent.add(token ? null : login.secret());
+        mustBeAllowed(Reach.destination(address), sent);
+        if (token) {
+            mustBeAllowed(Reach.destination(login.tokenAddress()), Collections.singleton(login.secret()));
+        }
+        if (wanted.proxy() != null) {
+            String proxy = Reach.destination("http://" + wanted.proxy().address());
+            mustBeAllowed(proxy, Collections.singleton(wanted.proxy().secret()));
+        }
+    }
+
+    private void mustBeAllowed(String destination, Set<String> names) {
+        List<String> given =
+                names.stream().filter(name -> name != null && !name.isBlank()).toList();
+        secrets.notFor(destination, given).stream().findFirst().ifPresent(name -> {
+            throw elsewhere(name, destination);
+        });
     }
 
     private static String sentence(String text) {

@@ -50,6 +50,9 @@ public class CurrentPerson {
 
     /** Refuses to remove or change what somebody else made, unless the person manages. */
     public void mustOwn(String madeBy, String what) {
+        if (madeBy == null) {
+            throw Problem.missing("thing");
+        }
         if (person == null || !person.manage() && !person.name().equals(madeBy)) {
             throw new Problem(
                     403,

@@ -32,7 +32,12 @@ public class BodyCheck implements ReaderInterceptor {
         if (value == null || depth > DEEPEST) {
             return;
         }
-        if (value instanceof Collection<?> items) {
+        if (value instanceof String text) {
+            if (text.indexOf(0) >= 0) {
+                throw new Problem(400, "bad-character", path + " holds the character U+0000, which no text may have.")
+                        .with("pointer", path);
+            }
+        } else if (value instanceof Collection<?> items) {
             int at = 0;
             for (Object item : items) {
                 if (item == null) {

@@ -3,6 +3,7 @@ package wirekettle.server.web;
 import com.fasterxml.jackson.core.JsonLocation;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.JsonMappingException;
+import com.fasterxml.jackson.databind.exc.MismatchedInputException;
 import jakarta.ws.rs.WebApplicationException;
 import jakarta.ws.rs.core.Response;
 import java.io.IOException;
@@ -35,6 +36,12 @@ public final class Problems {
         return problem(new Problem(422, "host-not-allowed", refused.getMessage()).with("host", refused.host()));
     }
 
+    /** Tells that a body is JSON of another shape; the framework would answer with nothing. */
+    @ServerExceptionMapper
+    public Response shape(MismatchedInputException e) {
+        return json(e);
+    }
+
     /** Tells that a body is no JSON, or not the JSON wanted. */
     @ServerExceptionMapper
     public Response json(JsonProcessingException e) {
@@ -46,7 +53,9 @@ public final class Problems {
         JsonLocation at = e.getLocation();
         String place = (pointer.isEmpty() ? "" : " at " + pointer)
                 + (at == null ? "" : ", line " + at.getLineNr() + " column " + at.getColumnNr());
-        String why = String.valueOf(e.getOriginalMessage());
+        String why = e instanceof MismatchedInputException
+                ? "the value is of another kind than the one expected here"
+                : String.valueOf(e.getOriginalMessage()).replaceFirst(" \\(start marker.*| \\[Source.*", "");
         return problem(new Problem(
                         400,
                         "bad-json",
