@@ -40,13 +40,13 @@ export function Secrets() {
           { title: 'Name', dataIndex: 'name', sorter: (a, b) => a.name.localeCompare(b.name) },
           { title: 'Kind', width: 190, render: (_, s) => (s.kind === 'key' ? <>key of {s.owner}<div><Until at={s.validUntil} /></div></> : 'password or token'), sorter: (a, b) => a.kind.localeCompare(b.kind) },
           { title: 'Used by', render: (_, s) => (s.usedBy.length > 0 ? s.usedBy.join(', ') : <span className="faint">nobody</span>) },
-          { title: 'Sent to', ellipsis: true, render: (_, s) => (
-            <button type="button" className="linkish mono clip" disabled={!me.manage} title={s.destinations.join(', ')} onClick={() => setPlaces(s)}>
-              {s.destinations.length > 0 ? s.destinations.join(', ') : 'nowhere'}
+          { title: 'Sent to', width: 230, render: (_, s) => (
+            <button type="button" className="linkish mono" style={{ textAlign: 'left' }} disabled={!me.manage} onClick={() => setPlaces(s)}>
+              {s.destinations.length > 0 ? s.destinations.map((d) => <div key={d}>{d}</div>) : 'nowhere'}
             </button>
           ) },
           { title: 'Written', width: 170, render: (_, s) => <><When at={s.changedAt} /> <span className="dim">by {s.changedBy}</span></>, sorter: (a, b) => a.changedAt.localeCompare(b.changedAt) },
-          { width: 170, render: (_, s) => me.manage && <><Button size="small" type="text" onClick={() => setWriting({ name: s.name, kind: s.kind === 'key' ? 'key' : 'text' })}>Write again</Button><Button size="small" type="text" danger onClick={() => void remove(s.name)}>Remove</Button></> },
+          { width: 190, className: 'nowrap', render: (_, s) => me.manage && <><Button size="small" type="text" onClick={() => setWriting({ name: s.name, kind: s.kind === 'key' ? 'key' : 'text' })}>Write again</Button><Button size="small" type="text" danger onClick={() => void remove(s.name)}>Remove</Button></> },
         ]} />
       {places && <Places secret={places} onClose={() => setPlaces(undefined)} />}
       {writing && <NewSecret {...writing} onClose={() => setWriting(undefined)} />}

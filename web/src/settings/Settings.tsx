@@ -14,7 +14,7 @@ import { Secrets } from './Secrets';
 export function Settings({ me }: { me: Person }) {
   const [search, setSearch] = useSearchParams();
   return (
-    <div className="page" style={{ maxWidth: 980 }}>
+    <div className="page" style={{ maxWidth: 1180 }}>
       <div className="page-head"><h1>Settings</h1></div>
       <Tabs activeKey={search.get('tab') ?? 'hosts'} onChange={(tab) => setSearch({ tab })} items={[
         { key: 'hosts', label: 'Allowed hosts', children: <Hosts me={me} /> },
