@@ -24,7 +24,7 @@ import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Supplier;
 import javax.net.ssl.SSLContext;
 import javax.net.ssl.SSLParameters;
-import wirekettle.core.contract.ContractDocument;
+import wirekettle.core.simulate.ServedDocuments;
 import wirekettle.core.simulate.Simulator;
 import wirekettle.core.soap.HttpText;
 
@@ -314,17 +314,10 @@ public final class SimulatorHost implements AutoCloseable {
     }
 
     private void document(HttpExchange exchange, String name, Simulator simulator, String file) throws IOException {
-        for (ContractDocument document : simulator.contract().documents()) {
-            boolean first = file == null || file.isEmpty();
-            if (first || document.name().endsWith(file)) {
-                String text = new String(document.bytes(), StandardCharsets.UTF_8)
-                        .replaceAll("http://[a-z.]+\\.invalid(:\\d+)?/[\\w/-]*", address(name));
-                text = first ? text.replaceAll("schemaLocation=\"(?!http)", "schemaLocation=\"" + name + "/") : text;
-                boolean xml = text.stripLeading().startsWith("<");
-                String type = xml ? "text/xml; charset=utf-8" : "application/json";
-                send(exchange, 200, type, text.getBytes(StandardCharsets.UTF_8));
-                return;
-            }
+        byte[] text = new ServedDocuments(simulator.contract(), address(name)).text(file);
+        if (text != null) {
+            send(exchange, 200, ServedDocuments.type(text), text);
+            return;
         }
         send(exchange, 404, "text/plain", "no such document".getBytes(StandardCharsets.UTF_8));
     }

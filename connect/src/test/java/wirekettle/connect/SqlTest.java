@@ -13,6 +13,7 @@ import java.util.List;
 import java.util.Map;
 import org.testng.annotations.AfterClass;
 import org.testng.annotations.BeforeClass;
+import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
 import wirekettle.core.flow.RecordSource;
 import wirekettle.core.value.Column;
@@ -42,10 +43,23 @@ public class SqlTest {
         return open(DATABASE);
     }
 
+    /** The role queries run as: it has been granted select, and nothing else. */
+    private static Connection reader() throws java.sql.SQLException {
+        return DriverManager.getConnection(
+                "jdbc:postgresql://127.0.0.1:" + System.getenv("WIREKETTLE_TEST_PG_PORT") + "/" + DATABASE,
+                DATABASE + "_reader",
+                "reads-and-nothing-else");
+    }
+
     @BeforeClass
     public void create() throws Exception {
         try (Connection admin = open("postgres")) {
             admin.createStatement().execute("create database " + DATABASE);
+            admin.createStatement()
+                    .execute("create role " + DATABASE + "_reader login password 'reads-and-nothing-else'");
+        }
+        try (Connection own = open()) {
+            own.createStatement().execute("alter default privileges grant select on tables to " + DATABASE + "_reader");
         }
     }
 
@@ -53,6 +67,7 @@ public class SqlTest {
     public void drop() throws Exception {
         try (Connection admin = open("postgres")) {
             admin.createStatement().execute("drop database if exists " + DATABASE + " with (force)");
+            admin.createStatement().execute("drop role if exists " + DATABASE + "_reader");
         }
     }
 
@@ -74,7 +89,7 @@ public class SqlTest {
             }
         }
         try (SqlSource source =
-                new SqlSource(SqlTest::open, SqlSource.select("crates") + " order by crate_no", "crates")) {
+                new SqlSource(SqlTest::reader, SqlSource.select("crates") + " order by crate_no", "crates")) {
             assertEquals(source.layout().columns().get(1).type(), ScalarType.DECIMAL);
             assertEquals(source.layout().columns().get(3).name(), "over_limit");
             RecordSource.Item first = source.next();
@@ -105,7 +120,7 @@ public class SqlTest {
             assertEquals(refused.keySet(), java.util.Set.of(3L));
             assertTrue(refused.get(3L).contains("content takes bytes"), refused.toString());
         }
-        try (SqlSource source = new SqlSource(SqlTest::open, "select * from papers order by name", "papers")) {
+        try (SqlSource source = new SqlSource(SqlTest::reader, "select * from papers order by name", "papers")) {
             assertEquals(source.next().node().textOf("content"), "AAECAw==");
             assertEquals(source.next().node().textOf("content"), "");
         }
@@ -130,10 +145,85 @@ public class SqlTest {
     }
 
     @Test
-    public void aQueryIsReadOnlyAndAWrongOneSaysWhatTheDatabaseSays() {
-        expectThrows(IOException.class, () -> new SqlSource(SqlTest::open, "create table x (a int)", "x"));
-        IOException e =
-                expectThrows(IOException.class, () -> new SqlSource(SqlTest::open, "select nothing from nowhere", "x"));
+    public void aWrongQuerySaysWhatTheDatabaseSays() {
+        IOException e = expectThrows(
+                IOException.class, () -> new SqlSource(SqlTest::reader, "select nothing from nowhere", "x"));
         assertTrue(e.getMessage().contains("nowhere"), e.getMessage());
+    }
+
+    @DataProvider
+    public Object[][] attacks() {
+        return new Object[][] {
+            {"commit; delete from targets; commit; select 1"},
+            {"commit; drop table targets; select 1"},
+            {"rollback; alter role " + DATABASE + "_reader password 'x'; select 1"},
+            {"select 1; delete from targets"},
+            {"/* a comment; */ select 1 -- another\n; delete from targets"},
+            {"delete from targets returning *"},
+            {"with gone as (delete from targets returning *) select * from gone"},
+            {"create table x (a int)"},
+            {"copy targets to program 'true'"},
+            {"do $$ begin delete from targets; end $$"},
+            {"select set_config('transaction_read_only', 'off', false), (select count(*) from targets)"},
+            {"set role admin"},
+            {"explain analyze delete from targets"},
+            {"select pg_read_file('/etc/hostname')"},
+            {"select lo_create(0)"},
+            {"begin"},
+        };
+    }
+
+    @Test(dataProvider = "attacks")
+    public void noQueryCanWriteWhateverItSays(String sql) throws Exception {
+        try (Connection connection = open()) {
+            connection.createStatement().execute("drop table if exists targets");
+            connection.createStatement().execute("create table targets as select 1 as n");
+        }
+        try (SqlSource source = new SqlSource(SqlTest::reader, sql, "attack")) {
+            while (source.next() != null) {
+                // whatever it gives
+            }
+        } catch (IOException refused) {
+            assertTrue(refused.getMessage().length() > 10, refused.getMessage());
+        }
+        try (Connection connection = open();
+                ResultSet left = connection.createStatement().executeQuery("select count(*) from targets")) {
+            left.next();
+            assertEquals(left.getInt(1), 1);
+        }
+        try (Connection still = reader()) {
+            assertTrue(still.isValid(5));
+        }
+    }
+
+    @Test
+    public void aRoleThatMayWriteIsRefusedForQueries() {
+        IOException e = expectThrows(IOException.class, () -> new SqlSource(SqlTest::open, "select 1", "x"));
+        assertTrue(e.getMessage().contains("may write in this database"), e.getMessage());
+    }
+
+    @Test
+    public void aConnectionMaySayThatItsQueriesWrite() throws Exception {
+        try (Connection connection = open()) {
+            connection.createStatement().execute("create table taken (n int)");
+        }
+        SqlConnector writing = new SqlConnector() {
+            @Override
+            public Connection open() throws java.sql.SQLException {
+                return SqlTest.open();
+            }
+
+            @Override
+            public boolean queriesMayWrite() {
+                return true;
+            }
+        };
+        String sql = "with one as (insert into taken values (7) returning n) select n from one";
+        try (SqlSource source = new SqlSource(writing, sql, "taken")) {
+            assertEquals(source.next().node().textOf("n"), "7");
+        }
+        try (SqlSource source = new SqlSource(SqlTest::reader, "select n from taken", "taken")) {
+            assertEquals(source.next().node().textOf("n"), "7");
+        }
     }
 }

@@ -104,6 +104,22 @@ public final class Contract {
                 .findFirst();
     }
 
+    /** Returns the name of the document a location in another one leads to, whether it is there or not. */
+    public String located(String document, String location) {
+        String name = DocumentGatherer.resolve(document, location);
+        if (documents.stream().anyMatch(d -> d.name().equals(name))) {
+            return name;
+        }
+        // documents given together are found by their file names
+        String file = name.replaceFirst("[?#].*", "").replaceFirst(".*/", "");
+        return documents.stream()
+                .map(ContractDocument::name)
+                .filter(n ->
+                        n.replaceFirst("[?#].*", "").replaceFirst(".*/", "").equals(file))
+                .findFirst()
+                .orElse(name);
+    }
+
     /** Returns the sheet of one element of a message. */
     public SheetField sheet(ElementDecl element) {
         return SheetField.of(element, schemas);

@@ -9,6 +9,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import wirekettle.core.schema.BuiltIn;
+import wirekettle.core.schema.KnownSchemas;
 import wirekettle.core.schema.SchemaDocument;
 import wirekettle.core.schema.SoapEncoding;
 import wirekettle.core.xml.Finding;
@@ -136,6 +137,10 @@ final class DocumentGatherer {
     private void imported(XmlElement link, String document) {
         String location = link.attribute("schemaLocation");
         String namespace = link.attribute("namespace");
+        if (namespace != null && KnownSchemas.has(namespace.strip())) {
+            known(namespace.strip());
+            return;
+        }
         if (location == null || location.isBlank()) {
             if (namespace != null && !namespace.isBlank()) {
                 unlocated.add(new Unlocated(link, namespace.strip(), document));
@@ -156,14 +161,19 @@ final class DocumentGatherer {
         }
     }
 
+    /** Adds the schema of a standard, unless the contract brought one of that namespace along. */
+    private void known(String namespace) {
+        if (schemas.stream().noneMatch(s -> s.targetNamespace().equals(namespace))) {
+            schemas.add(KnownSchemas.of(namespace));
+        }
+    }
+
     /** Imports by namespace alone are met by any schema of that namespace, read so far or given beside the others. */
     void settleImports() {
         for (int i = 0; i < unlocated.size(); i++) {
             Unlocated each = unlocated.get(i);
             boolean known = schemas.stream().anyMatch(s -> s.targetNamespace().equals(each.namespace()))
-                    || each.namespace().equals(BuiltIn.XSD)
-                    || each.namespace().equals("http://www.w3.org/XML/1998/namespace")
-                    || each.namespace().equals(SoapEncoding.NAMESPACE);
+                    || each.namespace().equals(BuiltIn.XSD);
             String given = known ? null : source.schemaOf(each.namespace());
             if (given != null) {
                 load(each.link(), given, each.document(), null);
@@ -182,10 +192,19 @@ final class DocumentGatherer {
         for (XmlElement root : roots.values()) {
             encoding |= mentions(root, SoapEncoding.NAMESPACE);
         }
-        boolean own = schemas.stream().anyMatch(s -> s.targetNamespace().equals(SoapEncoding.NAMESPACE));
-        if (encoding && !own) {
-            schemas.add(SoapEncoding.schema());
+        if (encoding) {
+            known(SoapEncoding.NAMESPACE);
         }
+        // xml:lang may be referred to without any import (XML Schema 1.0 part 1, 3.15.2.1 forbids what many do)
+        if (roots.values().stream().anyMatch(DocumentGatherer::refersToXml)) {
+            known(KnownSchemas.XML);
+        }
+    }
+
+    private static boolean refersToXml(XmlElement element) {
+        String ref = element.name().namespace().equals(BuiltIn.XSD) ? element.attribute("ref") : null;
+        return ref != null && ref.startsWith("xml:")
+                || element.children().stream().anyMatch(DocumentGatherer::refersToXml);
     }
 
     private static boolean mentions(XmlElement element, String namespace) {

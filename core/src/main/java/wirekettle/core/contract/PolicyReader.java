@@ -144,8 +144,13 @@ final class PolicyReader {
                 "issued-token",
                 "wants a token issued by another service, which is not supported");
         add(advice, seen, "Addressing", "addressing", "wants WS-Addressing headers");
-        add(advice, seen, "OptimizedMimeSerialization", "mtom", "takes and sends binary content as MTOM");
+        add(advice, seen, "OptimizedMimeSerialization", "mtom", "wants binary content as MTOM, and sends it so");
         return advice;
+    }
+
+    private static boolean inPolicy(XmlElement node) {
+        XmlElement parent = node.parent();
+        return parent != null && (isPolicy(parent, "Policy") || inPolicy(parent));
     }
 
     private static boolean add(
@@ -154,12 +159,14 @@ final class PolicyReader {
         if (at == null) {
             return false;
         }
-        // WSDL extensions are optional unless they say otherwise (WSDL 1.1, 2.1.3)
+        // WSDL extensions are optional unless they say otherwise (WSDL 1.1, 2.1.3), assertions of a policy are not
+        // (WS-Policy 1.5 Framework, 4.3.1)
         boolean optional = at.node().local().equals("UsingAddressing")
+                && !inPolicy(at.node())
                 && !"true".equals(at.node().attribute(WsdlIndex.WSDL, "required"));
         for (int i = 0; i < at.node().attributeCount(); i++) {
             optional |= at.node().attributeName(i).local().equals("Optional")
-                    && at.node().attributeValue(i).equals("true");
+                    && at.node().attributeValue(i).strip().matches("true|1");
         }
         String said = optional ? sentence.replaceFirst("^wants", "would like") + " (optional)" : sentence;
         advice.add(new Advice(code, said, at.document(), at.node().line()));

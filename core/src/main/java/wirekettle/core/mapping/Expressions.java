@@ -110,7 +110,9 @@ public final class Expressions {
         }
         XPathExecutable executable;
         try {
-            executable = compiled(() -> CheckedTree.of(compiler.compile(expression)));
+            // as long as it was, so that columns stay where they are
+            String text = expression.replace("@xsi:type", "@type    ");
+            executable = compiled(() -> CheckedTree.of(compiler.compile(text)));
         } catch (ExpressionProblem e) {
             throw EngineWords.located(e, expression);
         }

@@ -16,6 +16,7 @@ import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.schema.ContentModel;
 import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.EmbeddedShape;
+import wirekettle.core.schema.KnownSchemas;
 import wirekettle.core.schema.Picks;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.SheetPath;
@@ -126,6 +127,9 @@ final class PlanCompiler {
     }
 
     private String prefix(String namespace) {
+        if (namespace.equals(KnownSchemas.XML)) {
+            return "xml";
+        }
         return prefixes.computeIfAbsent(namespace, n -> {
             String own = n.equals(NodeReader.XSI) ? "xsi" : wanted.get(n);
             boolean free = own != null && !own.equals("soap") && !prefixes.containsValue(own);

@@ -250,11 +250,13 @@ final class PlanElement {
             writing.problems.add(e.of(path, fillId));
             return 0;
         }
-        writing.data += nodes.size();
+        int written = 0;
         for (int i = 0; i < nodes.size(); i++) {
             writing.scope = repeat.scope(outer, nodes.get(i));
-            once(writing, true);
+            // a value of its own that is empty leaves the element out as it would where it does not repeat
+            written += once(writing, fill == null || required) ? 1 : 0;
         }
+        writing.data += written;
         writing.scope = outer;
         if (writing.values != null) {
             writing.values.putIfAbsent(path, new Computed(nodes.size() + "×", null));
@@ -262,7 +264,7 @@ final class PlanElement {
         if (nodes.isEmpty() && required) {
             problem(writing, "", "required", "is required and nothing repeats here");
         }
-        return nodes.size();
+        return written;
     }
 
     private boolean applies(Writing writing) {
@@ -317,9 +319,16 @@ final class PlanElement {
                 tally.child(writing, i, times);
             }
         }
-        if (!must && !content(writing, data, constants)) {
+        boolean content = content(writing, data, constants);
+        if (!must && !content) {
             undo(writing, mark, problemMark);
             return false;
+        }
+        if (nillable && !content && !picked && repeat == null && array == null) {
+            // a structure that may be nil and has nothing to hold is nil, whatever it would have to hold otherwise
+            undo(writing, afterTag, problemMark);
+            writing.out.raw(NIL);
+            return true;
         }
         if (picked) {
             writing.data++;

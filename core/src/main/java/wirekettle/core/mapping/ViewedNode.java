@@ -96,6 +96,11 @@ final class ViewedNode extends AbstractNodeWrapper implements SiblingCountingNod
                     made.add(new ViewedNode(Type.ATTRIBUTE, attribute, this, made.size()));
                 }
             }
+            // the type a node says it has (XML Schema 1.0 part 1, 2.6.1) is seen as an attribute like the others
+            if (node.type() != null
+                    && made.stream().noneMatch(a -> a.getLocalPart().equals("type"))) {
+                made.add(new ViewedNode(Type.ATTRIBUTE, node.attribute("type"), this, made.size()));
+            }
             attributes = made;
         }
         return attributes;

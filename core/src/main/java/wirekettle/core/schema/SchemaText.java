@@ -180,6 +180,9 @@ final class SchemaText {
             out.append(" xmlns=\"\"");
             return name.local();
         }
+        if (name.namespace().equals(KnownSchemas.XML)) {
+            return "xml:" + name.local();
+        }
         String prefix = "q" + numbered++;
         plain("xmlns:" + prefix, name.namespace());
         return prefix + ":" + name.local();

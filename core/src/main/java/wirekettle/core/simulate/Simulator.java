@@ -335,7 +335,7 @@ public final class Simulator {
             return new Answer(202, type(version), new byte[0], 0).of(operation, null, problems);
         }
         ExampleEnvelope example = ExampleEnvelope.of(contract, operation.output(), true, Picks.NONE);
-        String text = new ExampleEnvelope(List.of(), example.body(), List.of()).text(version, false);
+        String text = example.text(version, false);
         if (operation.http() != null && operation.http().described() != null) {
             return travelling(offered, operation.output(), 200, text.getBytes(StandardCharsets.UTF_8))
                     .of(operation, null, problems);
@@ -402,11 +402,16 @@ public final class Simulator {
         if (!Boolean.TRUE.equals(rule.example()) || message.body().isEmpty()) {
             return rule.fills();
         }
-        ExampleEnvelope example = ExampleEnvelope.of(contract, message, false, Picks.NONE);
+        // what a rule fills is there, so that what it must have beside it is completed too, also where it repeats
+        Picks picks = Picks.of(rule.fills().stream().map(Fill::target).toList());
+        ExampleEnvelope example = ExampleEnvelope.of(contract, message, false, picks);
+        SoapVersion version = message.headers().isEmpty() ? null : SoapVersion.SOAP_11;
         List<Fill> all = new ArrayList<>();
         try {
-            String text = new ExampleEnvelope(List.of(), example.body(), List.of()).text(null, false);
-            for (Fill fill : ConstantFills.of(contract, message, null, text).fills()) {
+            String text = version == null
+                    ? new ExampleEnvelope(List.of(), example.body(), List.of()).text(null, false)
+                    : example.text(version, false);
+            for (Fill fill : ConstantFills.of(contract, message, version, text).fills()) {
                 boolean given = rule.fills().stream()
                         .anyMatch(own -> own.target().equals(fill.target())
                                 || own.target().startsWith(fill.target() + "/"));

@@ -9,6 +9,8 @@ import java.util.function.UnaryOperator;
  * children, attributes, explicit nil and a declared {@code xsi:type} are kept.
  */
 public final class Node {
+    private static final Name XSI_TYPE = new Name("http://www.w3.org/2001/XMLSchema-instance", "type");
+
     private final Name name;
     private final String text;
     private final List<Node> attributes;
@@ -115,7 +117,8 @@ public final class Node {
                 return attribute;
             }
         }
-        return null;
+        // the type a node says it has is reached as the attribute it was said with
+        return type != null && local.equals("type") ? leaf(XSI_TYPE, type.local()) : null;
     }
 
     /** Returns the text of a child, or the empty string when there is no such child. */

@@ -5,6 +5,8 @@ import java.util.Map;
 
 /** Writes a {@link Node} as XML text, every namespace declared once at the top. */
 public final class NodeWriter {
+    private static final String XML = "http://www.w3.org/XML/1998/namespace";
+
     private final Map<String, String> prefixes = new LinkedHashMap<>();
     private final StringBuilder out = new StringBuilder();
     private final boolean indented;
@@ -45,7 +47,7 @@ public final class NodeWriter {
     }
 
     private void prefix(String namespace) {
-        if (!namespace.isEmpty() && !prefixes.containsKey(namespace)) {
+        if (!namespace.isEmpty() && !namespace.equals(XML) && !prefixes.containsKey(namespace)) {
             boolean envelope = !prefixes.containsValue("soap")
                     && (namespace.endsWith("/soap/envelope/") || namespace.endsWith("/soap-envelope"));
             prefixes.put(namespace, envelope ? "soap" : "n" + ++numbered);
@@ -53,6 +55,9 @@ public final class NodeWriter {
     }
 
     private String qualified(Name name) {
+        if (name.namespace().equals(XML)) {
+            return "xml:" + name.local();
+        }
         return name.namespace().isEmpty() ? name.local() : prefixes.get(name.namespace()) + ":" + name.local();
     }
 

@@ -207,7 +207,7 @@ public class AwkwardContractsTest {
                         "wants a UsernameToken over TLS",
                         "wants a Timestamp in the security header",
                         "would like WS-Addressing headers (optional)",
-                        "takes and sends binary content as MTOM"));
+                        "wants binary content as MTOM, and sends it so"));
         assertEquals(port.advice().get(0).line(), 7);
     }
 
