@@ -12,9 +12,11 @@ import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.SheetPath.Step;
+import wirekettle.core.soap.Reply;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeReader;
+import wirekettle.core.value.NodeWriter;
 import wirekettle.core.xml.XmlLimits;
 import wirekettle.core.xml.XmlProblem;
 
@@ -22,6 +24,7 @@ import wirekettle.core.xml.XmlProblem;
 public final class ConstantFills {
     private final List<Fill> fills = new ArrayList<>();
     private final List<String> problems = new ArrayList<>();
+    private final List<Fill> any = new ArrayList<>();
 
     private ConstantFills() {}
 
@@ -30,8 +33,9 @@ public final class ConstantFills {
      *
      * @param fills a constant for every value, a pick for what is there without one
      * @param problems what is in the text and has no field in the sheet
+     * @param any what stands where the contract takes anything, as XML text at the place of that row
      */
-    public record Read(List<Fill> fills, List<String> problems) {}
+    public record Read(List<Fill> fills, List<String> problems, List<Fill> any) {}
 
     /**
      * Reads a message.
@@ -52,14 +56,26 @@ public final class ConstantFills {
             read.roots(contract, message.headers(), header == null ? List.of() : header.children());
             read.roots(contract, message.body(), root.child("Body").children());
         }
-        return new Read(List.copyOf(read.fills), List.copyOf(read.problems));
+        return read.done();
+    }
+
+    private Read done() {
+        return new Read(List.copyOf(fills), List.copyOf(problems), List.copyOf(any));
+    }
+
+    /** Reads a reply that was taken apart already, its references resolved. */
+    public static Read of(Contract contract, Message message, Reply reply) {
+        ConstantFills read = new ConstantFills();
+        read.roots(contract, message.headers(), reply.headers());
+        read.roots(contract, message.body(), reply.body());
+        return read.done();
     }
 
     /** Reads a message that is a tree already. */
     public static Read of(Contract contract, Message message, Node body) {
         ConstantFills read = new ConstantFills();
         read.roots(contract, message.body(), List.of(body));
-        return new Read(List.copyOf(read.fills), List.copyOf(read.problems));
+        return read.done();
     }
 
     private void roots(Contract contract, List<ElementDecl> declared, List<Node> nodes) {
@@ -126,6 +142,14 @@ public final class ConstantFills {
                 walk(child, found);
                 return;
             }
+        }
+        SheetField anything = parent.children().stream()
+                .filter(field -> field.kind() == SheetField.Kind.ANY)
+                .findFirst()
+                .orElse(null);
+        if (anything != null) {
+            any.add(Fill.constant("any" + (any.size() + 1), anything.path(), NodeWriter.write(child, false)));
+            return;
         }
         problems.add(
                 child.name().local() + " is no field of " + parent.name().local() + "; it has no row in the sheet");

@@ -1,12 +1,14 @@
 package wirekettle.core.mapping;
 
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import wirekettle.core.schema.BuiltIn;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.ValueRule;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
+import wirekettle.core.value.Node;
 import wirekettle.core.value.ScalarType;
 
 /** "Make a record of everything": the row path, the columns and their wires that hold a whole reply. */
@@ -151,10 +153,11 @@ public final class Everything {
      * Builds the record from the reply's sheet.
      *
      * @param variable the name the reply has in the flow, without the dollar sign
-     * @param rowPath the wire of the repeating element wanted, null to choose the one with the most fields
+     * @param rowPath the wire of the repeating element wanted, null to choose one
+     * @param kept a reply that was kept, null for none: a list it holds is chosen before one it does not
      */
-    public static Made of(SheetField reply, String variable, String rowPath) {
-        String row = rowPath != null ? rowPath : chooseRow(reply, "$" + variable);
+    public static Made of(SheetField reply, String variable, String rowPath, Node kept) {
+        String row = rowPath != null ? rowPath : chooseRow(reply, "$" + variable, kept);
         List<Leaf> leaves = new ArrayList<>();
         collect(reply, "$" + variable, row, leaves, 0);
         List<String> labels = new ArrayList<>();
@@ -204,26 +207,38 @@ public final class Everything {
         };
     }
 
-    private static String chooseRow(SheetField reply, String wire) {
-        String[] best = {""};
-        int[] most = {0};
-        choose(reply, wire, 0, best, most);
-        return best[0];
+    /** A list that may become the rows: the least deep it stands, the better; of equals the one with more fields. */
+    private record Choice(String path, int depth, int fields, int held) {}
+
+    /** Chooses the list whose items become rows: one that the kept reply holds where there is one, the least deep first. */
+    private static String chooseRow(SheetField reply, String wire, Node kept) {
+        List<Choice> lists = new ArrayList<>();
+        lists(reply, wire, kept == null ? List.of() : List.of(kept), 0, lists);
+        boolean held = lists.stream().anyMatch(list -> list.held() > 0);
+        return lists.stream()
+                .filter(list -> !held || list.held() > 0)
+                .min(Comparator.comparingInt(Choice::depth)
+                        .thenComparing(Choice::held, Comparator.reverseOrder())
+                        .thenComparing(Choice::fields, Comparator.reverseOrder()))
+                .map(Choice::path)
+                .orElse("");
     }
 
-    private static void choose(SheetField field, String wire, int depth, String[] best, int[] most) {
+    private static void lists(SheetField field, String wire, List<Node> held, int depth, List<Choice> into) {
         if (depth > 12 || field.recursive()) {
             return;
         }
         for (SheetField child : field.children()) {
-            String path = wire + "/" + child.name().local();
             if (child.kind() == SheetField.Kind.ELEMENT) {
-                int leaves = child.max() == 1 ? 0 : Math.max(1, child.children().size());
-                if (leaves > most[0]) {
-                    best[0] = path;
-                    most[0] = leaves;
+                String path = wire + "/" + child.name().local();
+                List<Node> here = held.stream()
+                        .flatMap(node -> node.children().stream())
+                        .filter(node -> node.name().local().equals(child.name().local()))
+                        .toList();
+                if (child.max() != 1) {
+                    into.add(new Choice(path, depth, child.children().size(), here.size()));
                 }
-                choose(child, path, depth + 1, best, most);
+                lists(child, path, here, depth + 1, into);
             }
         }
     }

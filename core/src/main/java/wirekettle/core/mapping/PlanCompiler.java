@@ -393,9 +393,18 @@ final class PlanCompiler {
                 && (field.parent() == null || field.required());
     }
 
+    private boolean nilAlways(SheetField field) {
+        Fill fill = byTarget.get(field.path());
+        return fill != null && Boolean.TRUE.equals(fill.nil());
+    }
+
     private boolean certain(SheetField field) {
         for (SheetField at = field; at.parent() != null; at = at.parent()) {
             if (!at.required() && !filledAbove.contains(at.path())) {
+                return false;
+            }
+            // a structure that may be nil is nil where nothing is put into it
+            if (at != field && at.nillable() && (nilAlways(at) || !filledAbove.contains(at.path()))) {
                 return false;
             }
         }

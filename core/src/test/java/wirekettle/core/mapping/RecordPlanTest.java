@@ -90,6 +90,7 @@ public class RecordPlanTest {
                 vanline.sheet(
                         vanline.operations().get(0).operation().output().body().get(0)),
                 "reply",
+                null,
                 null);
         assertEquals(made.rowPath(), "$reply/event");
         assertEquals(

@@ -223,11 +223,9 @@ public class BenchResource {
 
     private ConstantFills.Read read(BenchMapper.Row row, Offered offered, Message output) throws XmlProblem {
         Contract contract = contracts.get(row.contractId());
-        if (offered.operation().http() == null) {
-            return ConstantFills.of(contract, output, offered.port().soapVersion(), row.reply());
-        }
+        // read as a run reads it: references inside it are resolved
         Reply reply = Caller.reread(offered.operation(), row.reply().getBytes(StandardCharsets.UTF_8));
-        return ConstantFills.of(contract, output, reply.body().get(0));
+        return ConstantFills.of(contract, output, reply);
     }
 
     private Call call(BenchMapper.Row row, boolean whole) {
@@ -244,7 +242,8 @@ public class BenchResource {
             if (output != null && row.failure() == null) {
                 try {
                     ConstantFills.Read read = read(row, offered, output);
-                    values = read.fills();
+                    values = new ArrayList<>(read.fills());
+                    values.addAll(read.any());
                     notes = new ArrayList<>(read.problems());
                 } catch (XmlProblem e) {
                     notes = List.of("the reply cannot be shown as a sheet: " + e.getMessage());

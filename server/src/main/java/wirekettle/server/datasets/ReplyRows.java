@@ -23,7 +23,11 @@ final class ReplyRows {
     static List<String[]> of(Contract contract, Offered offered, String text) throws XmlProblem {
         Reply reply = Caller.reread(offered.operation(), text.getBytes(StandardCharsets.UTF_8));
         ElementDecl root = offered.operation().output().body().get(0);
-        Everything.Made made = Everything.of(contract.sheet(root), "reply", null);
+        Everything.Made made = Everything.of(
+                contract.sheet(root),
+                "reply",
+                null,
+                reply.body().isEmpty() ? null : reply.body().get(0));
         List<RecordPlan.Target> targets = new ArrayList<>();
         for (int i = 0; i < made.fills().size(); i++) {
             targets.add(new RecordPlan.Target(

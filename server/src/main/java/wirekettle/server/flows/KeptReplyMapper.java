@@ -28,6 +28,11 @@ public interface KeptReplyMapper {
             + " order by record")
     List<Row> all(@Param("flow") long flow, @Param("stage") String stage, @Param("environment") String environment);
 
+    /** Returns the kept replies of a stage wherever they came from, the newest first. */
+    @Select("select record, environment, request_hash, request, status, reply, failure, millis, called_at"
+            + " from kept_reply where flow_id = #{flow} and stage = #{stage} order by called_at desc limit 20")
+    List<Row> everywhere(@Param("flow") long flow, @Param("stage") String stage);
+
     /** Keeps a reply in place of an older one for the same record. */
     @Insert(
             """

@@ -26,6 +26,7 @@ import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.attachments.Attachments;
+import wirekettle.core.value.Node;
 import wirekettle.server.bench.BenchMapper;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.settings.Hosts;
@@ -122,7 +123,19 @@ public class SampleResource {
         }
         String as = flow.call().as();
         return new EverythingMade(
-                Everything.of(reply, as, asked.rows()), Everything.tables(reply, as), Everything.nested(reply, as));
+                Everything.of(reply, as, asked.rows(), keptBody(id, flow)),
+                Everything.tables(reply, as),
+                Everything.nested(reply, as));
+    }
+
+    /** Returns the body of the last reply that was kept of a flow's call, null when there is none. */
+    private Node keptBody(long id, PreparedFlow flow) {
+        return kept.everywhere(id, flow.call().id()).stream()
+                .filter(row -> row.failure() == null)
+                .map(row -> Previewer.body(row, flow))
+                .filter(java.util.Objects::nonNull)
+                .findFirst()
+                .orElse(null);
     }
 
     /** Keeps the reply of a call of the bench as the sample reply of a record; it counts as of another request. */
