@@ -98,6 +98,9 @@ public class DemoServicesTest {
         public void finish() {}
 
         @Override
+        public void leave() {}
+
+        @Override
         public void close() {}
     }
 
