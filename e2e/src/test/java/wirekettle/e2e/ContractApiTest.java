@@ -12,6 +12,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.zip.ZipEntry;
@@ -250,5 +251,30 @@ public class ContractApiTest {
         String text = client.send("GET", "/api/contracts/" + id + "/documents/0", null, Map.of())
                 .text();
         assertTrue(text.contains("Für die Kiste aus Öderstad"), text);
+    }
+
+    @Test
+    public void aContractOfManyFilesIsReadAndWhatIsTooManyIsTold() throws Exception {
+        String wsdl = new String(DemoWorld.resource("vanline/VanlineDesk.wsdl"), StandardCharsets.UTF_8);
+        JsonNode read = imported("", withSchemas(wsdl, 1_200));
+        assertEquals(read.get("state").asText(), "done", read.toString());
+        JsonNode cut = imported("", withSchemas(wsdl.replace("Vanline", "Vancart"), 2_300));
+        assertTrue(cut.toString().contains("more than 2000 documents"), cut.toString());
+    }
+
+    private static Map<String, byte[]> withSchemas(String wsdl, int count) {
+        Map<String, byte[]> files = new LinkedHashMap<>();
+        StringBuilder imports = new StringBuilder();
+        for (int i = 0; i < count; i++) {
+            imports.append("<xs:import namespace='urn:part" + i + "' schemaLocation='part-" + i + ".xsd'/>");
+            files.put(
+                    "part-" + i + ".xsd",
+                    ("<xs:schema xmlns:xs='http://www.w3.org/2001/XMLSchema' targetNamespace='urn:part" + i + "'/>")
+                            .getBytes(StandardCharsets.UTF_8));
+        }
+        files.put(
+                "many.wsdl",
+                wsdl.replaceFirst("(<xs:schema[^>]*>)", "$1" + imports).getBytes(StandardCharsets.UTF_8));
+        return files;
     }
 }

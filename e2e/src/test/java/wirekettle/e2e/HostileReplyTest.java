@@ -12,10 +12,13 @@ import java.net.InetAddress;
 import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
 import org.testng.annotations.AfterClass;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.DataProvider;
@@ -42,7 +45,7 @@ public class HostileReplyTest {
         product = new StartedProduct(Path.of(".."), List.of("-Xmx256m"), Map.of());
         client = product.client();
         new DemoSeed(client, world).sow();
-        hostile = HttpServer.create(new InetSocketAddress(InetAddress.getByName("127.0.0.1"), 0), 20);
+        hostile = HttpServer.create(new InetSocketAddress(InetAddress.getByName("127.0.0.1"), 0), 64);
         hostile.setExecutor(Executors.newCachedThreadPool());
         hostile.createContext("/", this::answer);
         hostile.start();
@@ -163,20 +166,7 @@ public class HostileReplyTest {
 
     @Test(dataProvider = "answers")
     public void theBenchSaysWhatHappenedAndStaysUsable(String how, String cause, String said) throws Exception {
-        String address = "http://127.0.0.1:" + hostile.getAddress().getPort() + "/" + how;
-        client.put(
-                "/api/endpoints/" + endpoint + "/environments/Test",
-                Map.of(
-                        "address",
-                        address,
-                        "settings",
-                        Map.of(
-                                "limits",
-                                Map.of(
-                                        "firstByteMillis",
-                                        2_000,
-                                        "wholeMillis",
-                                        how.matches("endless|drip") ? 2_500 : 30_000))));
+        answering(how, 2_000, how.matches("endless|drip") ? 2_500 : 30_000);
         JsonNode call = send("Hostile");
         assertEquals(call.path("cause").asText(), cause, call.path("failure").asText());
         assertTrue(
@@ -187,6 +177,38 @@ public class HostileReplyTest {
         client.get("/api/bench/calls?contract=1&port=RegisterPort&operation=LookUpInstitution");
         assertEquals(send("Institution Register").get("status").asInt(), 200);
         assertTrue(product.handle().isAlive());
+    }
+
+    @Test
+    public void manyLargeAnswersAtOnceShareTheMemoryThereIs() throws Exception {
+        answering("long", 60_000, 120_000);
+        List<Future<JsonNode>> calls = new ArrayList<>();
+        try (ExecutorService callers = Executors.newVirtualThreadPerTaskExecutor()) {
+            for (int i = 0; i < 32; i++) {
+                calls.add(callers.submit(() -> send("Hostile")));
+            }
+        }
+        int read = 0;
+        for (Future<JsonNode> ended : calls) {
+            JsonNode call = ended.get();
+            String cause = call.path("cause").asText();
+            assertTrue(List.of("", "no memory for the answer").contains(cause), call.toPrettyString());
+            read += cause.isEmpty() ? 1 : 0;
+        }
+        assertTrue(read > 0, "not one of the answers was read");
+        assertTrue(product.handle().isAlive());
+        assertEquals(send("Institution Register").get("status").asInt(), 200);
+    }
+
+    private void answering(String how, int firstByteMillis, int wholeMillis) throws Exception {
+        String address = "http://127.0.0.1:" + hostile.getAddress().getPort() + "/" + how;
+        client.put(
+                "/api/endpoints/" + endpoint + "/environments/Test",
+                Map.of(
+                        "address",
+                        address,
+                        "settings",
+                        Map.of("limits", Map.of("firstByteMillis", firstByteMillis, "wholeMillis", wholeMillis))));
     }
 
     private JsonNode send(String to) throws IOException, InterruptedException {

@@ -19,11 +19,13 @@ import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
 import wirekettle.core.World;
 import wirekettle.core.contract.Contract;
+import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.mapping.Expressions;
 import wirekettle.core.mapping.Fill;
 import wirekettle.core.simulate.Simulator;
 import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.Envelopes;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;
@@ -233,6 +235,34 @@ public class FlowRunTest {
         assertEquals(kept.lines.get(0).outcome(), outcome);
         assertEquals(kept.lines.get(0).attempts().size(), tries);
         assertEquals(kept.lines.get(0).cause(), failure.causeLabel());
+    }
+
+    @DataProvider
+    public Object[][] statuses() {
+        String fault = Envelopes.fault(SoapVersion.SOAP_11, false, "the desk is closed", null);
+        return new Object[][] {
+            {502, "<html><h1>Bad Gateway</h1></html>", Outcome.IN_DOUBT},
+            {504, "", Outcome.IN_DOUBT},
+            {500, "broke down", Outcome.IN_DOUBT},
+            {408, "", Outcome.IN_DOUBT},
+            {502, fault, Outcome.REJECTED},
+            {500, fault, Outcome.REJECTED},
+            {404, "", Outcome.REJECTED},
+        };
+    }
+
+    @Test(dataProvider = "statuses")
+    public void aStatusThatLeavesOpenWhatBecameOfAChangeIsInDoubt(int status, String body, Outcome outcome)
+            throws Exception {
+        Kept kept = new Kept();
+        AtomicInteger sent = new AtomicInteger();
+        Transport transport = request -> {
+            sent.incrementAndGet();
+            return new Transport.Answer(status, Map.of(), body.getBytes(StandardCharsets.UTF_8), 1);
+        };
+        run(flow(delivery("changes", 1, 2), COLUMNS), transport, 1, kept).run();
+        assertEquals(kept.lines.get(0).outcome(), outcome);
+        assertEquals(sent.get(), 1, "what changes data is not sent again");
     }
 
     @Test

@@ -1,6 +1,7 @@
 package wirekettle.core.simulate;
 
 import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertFalse;
 import static org.testng.Assert.assertNotNull;
 import static org.testng.Assert.assertNull;
 import static org.testng.Assert.assertTrue;
@@ -11,6 +12,7 @@ import org.testng.annotations.Test;
 import wirekettle.core.World;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
+import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.mapping.Fill;
 import wirekettle.core.schema.Picks;
 import wirekettle.core.simulate.SimulatorRule.Match;
@@ -140,5 +142,38 @@ public class SimulatorRulesTest {
         assertEquals(again.body().get(0).toString(), read(given).body().get(0).toString());
         assertEquals(read(answer(taught, "RG-8")).fault().reason(), "closed on Mondays");
         assertNull(answer(taught, "RG-9").told().rule());
+    }
+
+    @Test
+    public void whatARuleLeavesOpenInsideARepeatIsCompleted() throws Exception {
+        Contract vanline = World.vanline();
+        Offered booking = vanline.operations().stream()
+                .filter(o -> o.operation().key().equals("BookTransport"))
+                .findFirst()
+                .orElseThrow();
+        String crate = "/{urn:halewick:vanline:2}BookTransportResponse/{urn:halewick:vanline:2}crate";
+        List<Fill> fills = List.of(
+                Fill.repeat("f1", crate, "$request/crate", "asked"),
+                Fill.wire("f2", crate + "/{urn:halewick:vanline:2}number", "$asked/number"));
+        Simulator simulator = new Simulator(
+                vanline,
+                List.of(new SimulatorRule("BookTransport", null, null, fills, null, null, null, null, List.of(), true)),
+                null);
+        SoapVersion version = booking.port().soapVersion();
+        String asked = ExampleEnvelope.of(vanline, booking.operation().input(), true, Picks.NONE)
+                .text(version, false);
+        Node reply = read(simulator.answer("text/xml", asked.getBytes(StandardCharsets.UTF_8)))
+                .body()
+                .get(0);
+        assertEquals(
+                vanline.check().problems(NodeWriter.write(reply, false).getBytes(StandardCharsets.UTF_8)), List.of());
+        List<Node> crates = reply.children().stream()
+                .filter(c -> c.name().local().equals("crate"))
+                .toList();
+        assertFalse(crates.isEmpty());
+        for (Node made : crates) {
+            assertNotNull(made.textOf("number"));
+            assertNotNull(made.textOf("label"), "the label no fill gives");
+        }
     }
 }

@@ -1,6 +1,7 @@
 package wirekettle.core.soap;
 
 import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertTrue;
 import static org.testng.Assert.expectThrows;
 
 import java.nio.charset.StandardCharsets;
@@ -28,6 +29,17 @@ public class ReplyReaderTest {
         assertEquals(reply.fault().reason(), "no such institution");
         assertEquals(reply.fault().label(), "UnknownInstitution");
         assertEquals(reply.fault().detail().get(0).textOf("no"), "7");
+    }
+
+    @Test
+    public void aFaultTextOfMegabytesIsKeptShortened() throws Exception {
+        for (SoapVersion version : SoapVersion.values()) {
+            String text = Envelopes.fault(version, false, "the desk is closed ".repeat(270_000), null);
+            SoapFault fault =
+                    ReplyReader.read(text.getBytes(StandardCharsets.UTF_8)).fault();
+            assertTrue(fault.reason().startsWith("the desk is closed "));
+            assertTrue(fault.reason().length() < 4_100, "kept " + fault.reason().length());
+        }
     }
 
     @Test
