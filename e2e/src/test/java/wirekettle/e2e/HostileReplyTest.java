@@ -183,11 +183,11 @@ public class HostileReplyTest {
     public void manyLargeAnswersAtOnceShareTheMemoryThereIs() throws Exception {
         answering("long", 60_000, 120_000);
         List<Future<JsonNode>> calls = new ArrayList<>();
-        try (ExecutorService callers = Executors.newVirtualThreadPerTaskExecutor()) {
-            for (int i = 0; i < 32; i++) {
-                calls.add(callers.submit(() -> send("Hostile")));
-            }
+        ExecutorService callers = Executors.newFixedThreadPool(32);
+        for (int i = 0; i < 32; i++) {
+            calls.add(callers.submit(() -> send("Hostile")));
         }
+        callers.shutdown();
         int read = 0;
         for (Future<JsonNode> ended : calls) {
             JsonNode call = ended.get();
