@@ -82,7 +82,7 @@ public final class Screenshots {
         browser.picture(folder.resolve("flow-document.png"));
         browser.click(By.tagName("h1"));
         browser.keys("3");
-        browser.press("Make a record of everything");
+        browser.press("Everything");
         browser.rowShows("celsius", "18.0");
         browser.settle();
         browser.picture(folder.resolve("flow-write.png"));
@@ -195,19 +195,10 @@ public final class Screenshots {
         browser.settle();
         browser.picture(folder.resolve("simulator.png"));
 
-        for (JsonNode contract : product.get("/api/contracts").get("items")) {
-            if (contract.get("name").asText().equals("Rates")) {
-                browser.open("/bench/" + contract.get("id").asText() + "?port=Http&operation=findRate");
-            }
-        }
-        browser.seeText("ready");
-        type(browser, "from", "NOR");
-        type(browser, "to", "ISL");
-        type(browser, "kilograms", "138.3");
-        browser.keys(Keys.chord(Keys.CONTROL, Keys.ENTER));
-        browser.seeText("HTTP 200");
+        browser.open("/settings?tab=secrets");
+        browser.seeText("vanline password");
         browser.settle();
-        browser.picture(folder.resolve("bench-http.png"));
+        browser.picture(folder.resolve("secrets.png"));
     }
 
     private static void type(Browser browser, String field, String text) {

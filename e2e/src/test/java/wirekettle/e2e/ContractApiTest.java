@@ -260,6 +260,9 @@ public class ContractApiTest {
         assertEquals(read.get("state").asText(), "done", read.toString());
         JsonNode cut = imported("", withSchemas(wsdl.replace("Vanline", "Vancart"), 2_300));
         assertTrue(cut.toString().contains("more than 2000 documents"), cut.toString());
+        ProductClient.Answer refused = client.uploading("/api/imports/files", "files", withSchemas(wsdl, 5_100));
+        assertEquals(refused.status(), 413, refused.text());
+        assertEquals(refused.json().get("code").asText(), "too-many-files");
     }
 
     private static Map<String, byte[]> withSchemas(String wsdl, int count) {

@@ -16,9 +16,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
-import java.util.concurrent.Future;
 import org.testng.annotations.AfterClass;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.DataProvider;
@@ -182,15 +180,13 @@ public class HostileReplyTest {
     @Test
     public void manyLargeAnswersAtOnceShareTheMemoryThereIs() throws Exception {
         answering("long", 60_000, 120_000);
-        List<Future<JsonNode>> calls = new ArrayList<>();
-        ExecutorService callers = Executors.newFixedThreadPool(32);
+        List<JsonNode> calls = new ArrayList<>();
         for (int i = 0; i < 32; i++) {
-            calls.add(callers.submit(() -> send("Hostile")));
+            calls.add(started("Hostile"));
         }
-        callers.shutdown();
         int read = 0;
-        for (Future<JsonNode> ended : calls) {
-            JsonNode call = ended.get();
+        for (JsonNode started : calls) {
+            JsonNode call = ended(started);
             String cause = call.path("cause").asText();
             assertTrue(List.of("", "no memory for the answer").contains(cause), call.toPrettyString());
             read += cause.isEmpty() ? 1 : 0;
@@ -212,10 +208,14 @@ public class HostileReplyTest {
     }
 
     private JsonNode send(String to) throws IOException, InterruptedException {
+        return ended(started(to));
+    }
+
+    private JsonNode started(String to) throws IOException {
         String text = "<s:Envelope xmlns:s='http://schemas.xmlsoap.org/soap/envelope/'><s:Body>"
                 + "<r:LookUpInstitution xmlns:r='urn:halewick:register:1'><r:registrationNumber>RG-10696"
                 + "</r:registrationNumber></r:LookUpInstitution></s:Body></s:Envelope>";
-        JsonNode call = client.post(
+        return client.post(
                 "/api/bench/calls",
                 Map.of(
                         "contract",
@@ -230,6 +230,10 @@ public class HostileReplyTest {
                         "Test",
                         "text",
                         text));
+    }
+
+    private JsonNode ended(JsonNode started) throws IOException, InterruptedException {
+        JsonNode call = started;
         while (call.get("state").asText().equals("running")) {
             Thread.sleep(50);
             call = client.get("/api/bench/calls/" + call.get("id"));

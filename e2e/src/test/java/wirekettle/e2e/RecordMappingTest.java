@@ -58,7 +58,7 @@ public class RecordMappingTest extends FlowEditing {
         browser.seeText("Nothing new from 3 kept texts");
         browser.click(By.tagName("h1"));
         browser.keys("3");
-        browser.press("Make a record of everything");
+        browser.press("Everything");
         browser.rowShows("celsius", "18.0");
         browser.see("[data-wire='$reply/readings/readings/reading/humidity']");
         saved();

@@ -89,6 +89,11 @@ public final class Problems {
     /** Logs what nobody expected and tells only that it happened. */
     @ServerExceptionMapper
     public Response unexpected(RuntimeException e) {
+        // the framework has no class for it
+        if (String.valueOf(e.getMessage()).startsWith("Param limit of")) {
+            return problem(new Problem(
+                    413, "too-many-files", "There are too many files in one upload: give them in a zip, or in parts."));
+        }
         LOG.error("unexpected", e);
         return problem(new Problem(
                 500, "unexpected", "Something went wrong that should not have; it is in the server's log."));
