@@ -49,7 +49,7 @@ public class SettingsPageTest extends BrowserTest {
         browser.see("[aria-label='Name']").sendKeys("bram");
         browser.see("[aria-label='First password']").sendKeys("short");
         browser.press("Add");
-        browser.seeText("at least 12 characters");
+        browser.seeText("A password has 12 to 256 characters");
         browser.see("[aria-label='First password']").sendKeys(Keys.chord(Keys.CONTROL, "a"), NEW_PASSWORD);
         browser.click(By.xpath("//*[@aria-label='rights of the new person']//label[contains(., 'build')]"));
         browser.click(By.xpath("//*[@aria-label='rights of the new person']//label[contains(., 'run Simulator')]"));
