@@ -39,6 +39,9 @@ public final class RunBenchmark {
     public static void main(String[] args) throws Exception {
         int records = args.length > 0 ? 50_000 : 4_000;
         AtomicInteger delay = new AtomicInteger();
+        // while one side runs, the others' connections wait: the service must not close them
+        System.setProperty("sun.net.httpserver.maxIdleConnections", "10000");
+        System.setProperty("sun.net.httpserver.idleInterval", "3600");
         HttpServer service = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 200);
         service.setExecutor(Executors.newCachedThreadPool(task -> {
             Thread thread = new Thread(task);

@@ -38,6 +38,11 @@ public final class Screenshots {
             mapping(browser, folder);
             browser.open("/runs/1");
             browser.seeText("UnknownInstitution");
+            browser.seeText("HC-20481-1");
+            browser.until("the records are loaded", () -> browser.driver()
+                    .findElements(By.cssSelector(".ant-spin-blur"))
+                    .isEmpty());
+            browser.settle();
             browser.picture(folder.resolve("run.png"));
         }
     }

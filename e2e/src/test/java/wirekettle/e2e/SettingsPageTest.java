@@ -56,10 +56,9 @@ public class SettingsPageTest extends BrowserTest {
         browser.press("Add");
         browser.see("[aria-label='rights of bram']");
         browser.click(By.xpath("//*[@aria-label='rights of bram']//label[contains(., 'run Live')]"));
-        browser.until("Live is given", () -> named("/api/people", "bram")
-                .get("run")
-                .toString()
-                .contains("Live"));
+        browser.until(
+                "Live is given",
+                () -> named("/api/people", "bram").get("run").toString().contains("Live"));
         JsonNode bram = named("/api/people", "bram");
         assertFalse(bram.get("build").asBoolean());
         assertFalse(bram.get("manage").asBoolean());
@@ -76,7 +75,8 @@ public class SettingsPageTest extends BrowserTest {
     @Test
     public void aSecretIsAllowedAtAPlaceFromTheListAndFromWhereItIsMissed() throws Exception {
         client.put(
-                "/api/secrets/register%20password/destinations", Map.of("destinations", List.of("register.invalid:80")));
+                "/api/secrets/register%20password/destinations",
+                Map.of("destinations", List.of("register.invalid:80")));
         browser.open("/settings?tab=secrets");
         browser.click(By.xpath("//button[contains(., 'register.invalid:80')]"));
         browser.see("[aria-label='Sent to']").sendKeys("https://vanline.invalid/desk", Keys.ENTER);
@@ -87,7 +87,8 @@ public class SettingsPageTest extends BrowserTest {
                 .at("/environments/Test/address")
                 .asText());
         String place = address.getHost() + ":" + address.getPort();
-        browser.open("/endpoints/" + named("/api/endpoints", "Register with a login").get("id").asLong());
+        browser.open("/endpoints/"
+                + named("/api/endpoints", "Register with a login").get("id").asLong());
         browser.press("Test this endpoint");
         browser.seeText("Send “register password” to " + place + "?");
         browser.press("Allow and go on");
