@@ -28,7 +28,7 @@ final class BareLoop {
 
     /**
      * Returns how many calls a second the JDK's client makes. Now and then it closes a connection itself just as it takes
-     * it from its pool; such a call was not sent, is sent again and told. Every other failure ends the measurement.
+     * it from its pool; such a call is sent again and told. Every other failure ends the measurement.
      */
     static double jdk(String address, int calls, int atOnce) throws Exception {
         HttpClient client =
