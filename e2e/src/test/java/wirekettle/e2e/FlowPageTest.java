@@ -1,8 +1,10 @@
 package wirekettle.e2e;
 
 import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertFalse;
 import static org.testng.Assert.assertTrue;
 
+import com.fasterxml.jackson.databind.JsonNode;
 import org.openqa.selenium.By;
 import org.openqa.selenium.Keys;
 import org.openqa.selenium.WebElement;
@@ -159,5 +161,22 @@ public class FlowPageTest extends BrowserTest {
         browser.press("Cancel");
         browser.choose("Environment", "Test");
         browser.seeText("Run 240 in Test");
+    }
+
+    @Test
+    public void aDraftThatCannotBeSavedIsSeenAndSavedOnceItCanBe() throws Exception {
+        focus("purpose");
+        product.kill();
+        browser.keys(Keys.DELETE);
+        browser.until(
+                "the failure is seen", () -> browser.see("footer").getText().contains("Not saved"));
+        product.start();
+        saved();
+        JsonNode kept = product.client().get("/api/flows/1").get("file");
+        assertFalse(kept.toString().contains("purpose\""), kept.toString());
+        browser.click(By.tagName("h1"));
+        browser.keys(Keys.chord(Keys.CONTROL, "z"));
+        browser.rowShows("purpose", "loan");
+        saved();
     }
 }
