@@ -113,6 +113,19 @@ pg_reader() {
     alter default privileges for role \"$2\" grant select on tables to \"$3\""
 }
 
+# again COMMAND LOG: runs a Java server until it ends; one that ran out of memory (exit 3) is started again
+again() {
+  local server code
+  trap 'kill "$server" 2>/dev/null; wait "$server" 2>/dev/null; exit 0' INT TERM
+  while true; do
+    $1 >>"$2" 2>&1 &
+    server=$!
+    code=0; wait "$server" || code=$?
+    [ "$code" = 3 ] || exit "$code"
+    say "the server ran out of memory and is started again (its log: $2; more memory: WIREKETTLE_JAVA=-Xmx2g)"
+  done
+}
+
 # build MODULE ...: packages modules and what they need, when sources changed
 build() {
   local stamp=var/built

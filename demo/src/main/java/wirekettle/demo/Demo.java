@@ -21,7 +21,7 @@ public final class Demo {
     }
 
     /** Takes the first port that is free when it is taken: one that looked free may be gone a moment later. */
-    private static DemoWorld world(int wanted) throws IOException {
+    static DemoWorld world(int wanted) throws IOException {
         for (int port = wanted; port < wanted + 200; port++) {
             try {
                 return new DemoWorld(port);

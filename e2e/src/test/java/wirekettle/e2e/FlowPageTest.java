@@ -5,6 +5,7 @@ import static org.testng.Assert.assertFalse;
 import static org.testng.Assert.assertTrue;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import java.util.Map;
 import org.openqa.selenium.By;
 import org.openqa.selenium.Keys;
 import org.openqa.selenium.WebElement;
@@ -161,6 +162,59 @@ public class FlowPageTest extends BrowserTest {
         browser.press("Cancel");
         browser.choose("Environment", "Test");
         browser.seeText("Run 240 in Test");
+    }
+
+    @Test
+    public void aSecondRunOfAFlowThatChangesDataIsAskedAbout() throws Exception {
+        long flow = 0;
+        for (JsonNode each : product.client().get("/api/flows").get("items")) {
+            flow = each.get("name").asText().equals("Book transports")
+                    ? each.get("id").asLong()
+                    : flow;
+        }
+        world.knobs("vanline").latencyMillis = 3_000;
+        try {
+            JsonNode first = product.client()
+                    .post("/api/flows/" + flow + "/runs", Map.of("environment", "Test", "confirmed", true));
+            browser.open("/flows/" + flow + "?stage=call");
+            browser.press("Run 109 in Test");
+            browser.seeText("changes data at");
+            browser.see(".ant-modal-confirm-btns .ant-btn-primary").click();
+            browser.seeText("A run of this flow goes on");
+            browser.press("Start a second run");
+            browser.until(
+                    "the second run is shown",
+                    () -> browser.location().matches(".*/runs/\\d+")
+                            && !browser.location().endsWith("/" + first.get("id").asLong()));
+            for (JsonNode each : product.client().get("/api/runs").get("items")) {
+                if (each.get("state").asText().equals("running")) {
+                    product.client().post("/api/runs/" + each.get("id") + "/cancel", Map.of());
+                }
+            }
+        } finally {
+            world.knobs("vanline").latencyMillis = 0;
+        }
+    }
+
+    @Test
+    public void aTargetThatIsNotWrittenYetSaysSoOnOneLine() throws Exception {
+        product.client().post("/api/datasets", Map.of("name", "never written", "kind", "csv"));
+        browser.open("/datasets");
+        WebElement said = browser.seeText("not written yet");
+        double line = Double.parseDouble(said.getCssValue("line-height").replace("px", ""));
+        assertTrue(said.getRect().getHeight() < 1.5 * line, "height " + said.getRect().getHeight());
+    }
+
+    @Test
+    public void aTooltipOfARowLeavesTheRowBelowInSight() {
+        WebElement name = browser.row("registrationNumber").findElement(By.xpath("./span[2]"));
+        new org.openqa.selenium.interactions.Actions(browser.driver()).moveToElement(name).perform();
+        WebElement tip = browser.see(".ant-tooltip");
+        browser.settle();
+        int below = name.getRect().getY() + name.getRect().getHeight();
+        assertTrue(
+                tip.getRect().getY() + tip.getRect().getHeight() <= below,
+                "the tooltip ends at " + tip.getRect().getY() + " + " + tip.getRect().getHeight() + ", the row at " + below);
     }
 
     @Test

@@ -52,11 +52,12 @@ public interface ContractMapper {
     @Select("select id, name, source, imported_at, revision from contract where name = #{name}")
     Row byName(@Param("name") String name);
 
-    /** Adds a contract and returns its id. */
+    /** Adds a contract and returns its id, null when the name is taken. */
     @Select(
-            value = "insert into contract (name, source, made_by) values (#{name}, #{source}, #{by}) returning id",
+            value = "insert into contract (name, source, made_by) values (#{name}, #{source}, #{by})"
+                    + " on conflict do nothing returning id",
             affectData = true)
-    long add(@Param("name") String name, @Param("source") String source, @Param("by") String by);
+    Long add(@Param("name") String name, @Param("source") String source, @Param("by") String by);
 
     /** Returns who made one, null when there is no such thing. */
     @Select("select made_by from contract where id = #{id}")

@@ -35,11 +35,10 @@ public class ContractStore {
     /** Keeps a contract under a name not yet taken and returns its id. */
     @Transactional
     public long add(Contract contract, String name, String source, String by) {
-        String free = name;
-        for (int n = 2; mapper.byName(free) != null; n++) {
-            free = name + " " + n;
+        Long id = mapper.add(name, source, by);
+        for (int n = 2; id == null; n++) {
+            id = mapper.add(name + " " + n, source, by);
         }
-        long id = mapper.add(free, source, by);
         keep(id, 1, contract, source, by);
         return id;
     }

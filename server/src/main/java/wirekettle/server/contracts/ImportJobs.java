@@ -13,6 +13,7 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.atomic.AtomicLong;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import org.jboss.logging.Logger;
 import wirekettle.connect.CertificateUnknown;
 import wirekettle.connect.HostRefused;
 import wirekettle.connect.LoginWanted;
@@ -114,6 +115,8 @@ public class ImportJobs {
 
     /** What a job is for. */
     public record Purpose(Long refreshes, String by, boolean strict) {}
+
+    private static final Logger LOG = Logger.getLogger(ImportJobs.class);
 
     /** A document is read into a tree and a contract: so many times its size. */
     private static final int TIMES = 8;
@@ -257,8 +260,11 @@ public class ImportJobs {
             end(id, "cancelled", "The import was cancelled.", null, List.of());
         } catch (ContractRefused e) {
             end(id, "refused", e.getMessage(), blocked[0], e.findings());
-        } catch (IOException | RuntimeException | StackOverflowError e) {
+        } catch (IOException e) {
             end(id, "refused", "The import failed: " + e.getMessage(), null, List.of());
+        } catch (RuntimeException | StackOverflowError e) {
+            LOG.error("an import failed", e);
+            end(id, "refused", "The import failed in this server; why is in its log.", null, List.of());
         }
     }
 

@@ -33,11 +33,12 @@ public interface DatasetMapper {
             + " where name = #{name}")
     Row byName(@Param("name") String name);
 
-    /** Adds a dataset and returns its id. */
+    /** Adds a dataset and returns its id, null when the name is taken. */
     @Select(
-            value = "insert into dataset (name, spec, made_by) values (#{name}, #{spec}::jsonb, #{by}) returning id",
+            value = "insert into dataset (name, spec, made_by) values (#{name}, #{spec}::jsonb, #{by})"
+                    + " on conflict do nothing returning id",
             affectData = true)
-    long add(@Param("name") String name, @Param("spec") String spec, @Param("by") String by);
+    Long add(@Param("name") String name, @Param("spec") String spec, @Param("by") String by);
 
     /** Sets where a dataset is kept. */
     @Update("update dataset set spec = #{spec}::jsonb where id = #{id}")

@@ -220,10 +220,6 @@ public class DatasetResource {
         if (name.isEmpty() || name.length() > 80) {
             throw new Problem(400, "bad-name", "A dataset needs a name of at most 80 characters.");
         }
-        String free = name;
-        for (int n = 2; mapper.byName(free) != null; n++) {
-            free = name + " " + n;
-        }
         boolean sql = given.kind().equals("table") || given.kind().equals("query");
         boolean folder = given.kind().equals("folder");
         String ending = folder ? ".files" : "." + given.kind();
@@ -231,11 +227,15 @@ public class DatasetResource {
         String connection = sql ? "warehouse" : null;
         folders.forget();
         Layout layout = folder ? FolderSource.LAYOUT : null;
-        DatasetSpec spec =
-                new DatasetSpec(free, given.kind(), null, csv, connection, given.table(), given.query(), layout);
-        long id = mapper.add(free, Json.write(spec), current.name());
+        DatasetSpec spec = null;
+        Long id = null;
+        for (int n = 1; id == null; n++) {
+            String free = n == 1 ? name : name + " " + n;
+            spec = new DatasetSpec(free, given.kind(), null, csv, connection, given.table(), given.query(), layout);
+            id = mapper.add(free, Json.write(spec), current.name());
+        }
         if (!sql) {
-            mapper.spec(id, Json.write(spec.at(DatasetStore.fileName(free, id, ending))));
+            mapper.spec(id, Json.write(spec.at(DatasetStore.fileName(spec.name(), id, ending))));
         }
         return id;
     }

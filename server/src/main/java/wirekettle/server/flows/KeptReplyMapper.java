@@ -28,6 +28,11 @@ public interface KeptReplyMapper {
             + " order by record")
     List<Row> all(@Param("flow") long flow, @Param("stage") String stage, @Param("environment") String environment);
 
+    /** Returns how many characters the kept replies of a stage in an environment have together. */
+    @Select("select coalesce(sum(length(reply)), 0) from kept_reply"
+            + " where flow_id = #{flow} and stage = #{stage} and environment = #{environment}")
+    long size(@Param("flow") long flow, @Param("stage") String stage, @Param("environment") String environment);
+
     /** Returns the kept replies of a stage wherever they came from, the newest first. */
     @Select("select record, environment, request_hash, request, status, reply, failure, millis, called_at"
             + " from kept_reply where flow_id = #{flow} and stage = #{stage} order by called_at desc limit 20")

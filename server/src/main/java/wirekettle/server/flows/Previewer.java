@@ -3,6 +3,7 @@ package wirekettle.server.flows;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
 import java.io.IOException;
+import java.io.InterruptedIOException;
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
@@ -32,6 +33,7 @@ import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.ValueRule;
 import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.EndpointSettings;
+import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.soap.MessageText;
 import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Reply;
@@ -41,6 +43,7 @@ import wirekettle.core.value.Layout;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.ValueFormat;
 import wirekettle.core.xml.XmlProblem;
+import wirekettle.server.web.Problem;
 
 /** Computes what the flow page shows: every row's value for the sample, coverage over all samples, the message. */
 @ApplicationScoped
@@ -51,15 +54,44 @@ public class Previewer {
     @Inject
     KeptReplyMapper kept;
 
+    @Inject
+    MemoryBudget memory;
+
+    /** What a preview takes besides its replies: fifty records, their messages and what the plans of a flow are. */
+    private static final long ROOM = 4 << 20;
+
+    /** A reply is read into a tree: so many times its characters. */
+    private static final int TIMES = 8;
+
+    private static final long ROOM_SECONDS = 20;
+
     private final Map<String, SampleSet> sets = RequestProofs.latest(16);
 
     @Inject
     RequestProofs proofs;
 
-    /** Returns the preview of a stage by its id, for one record; samples is first or random. */
+    /**
+     * Returns the preview of a stage by its id, for one record; samples is first or random. It waits for room among all
+     * that is in memory, and is refused when there is none in time.
+     */
     public Preview preview(long flowId, FlowFile file, String stage, long record, String environment, String samples)
             throws IOException {
         PreparedFlow flow = context.prepare(file);
+        long replies = flow.call() == null ? 0 : kept.size(flowId, flow.call().id(), environment);
+        try (MemoryBudget.Share share = memory.share()) {
+            share.grow(ROOM + replies * TIMES, System.nanoTime() + ROOM_SECONDS * 1_000_000_000L);
+            return computed(flowId, flow, stage, record, environment, samples);
+        } catch (MemoryBudget.Full e) {
+            throw new Problem(503, "no-memory", e.getMessage());
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new InterruptedIOException("nobody waits for the preview any more");
+        }
+    }
+
+    private Preview computed(
+            long flowId, PreparedFlow flow, String stage, long record, String environment, String samples)
+            throws IOException {
         List<Node> known = context.samples(flow.read());
         FlowContext.Numbered chosen = context.record(flow.read(), record);
         long shown = chosen == null ? 1 : chosen.number();

@@ -7,6 +7,7 @@ import com.fasterxml.jackson.databind.exc.MismatchedInputException;
 import jakarta.ws.rs.WebApplicationException;
 import jakarta.ws.rs.core.Response;
 import java.io.IOException;
+import java.sql.SQLException;
 import java.util.Map;
 import java.util.stream.Collectors;
 import org.jboss.logging.Logger;
@@ -94,9 +95,23 @@ public final class Problems {
             return problem(new Problem(
                     413, "too-many-files", "There are too many files in one upload: give them in a zip, or in parts."));
         }
+        if (taken(e)) {
+            return problem(new Problem(
+                    409, "name-taken", "Somebody else added one of the same name at this moment: look at it first."));
+        }
         LOG.error("unexpected", e);
         return problem(new Problem(
                 500, "unexpected", "Something went wrong that should not have; it is in the server's log."));
+    }
+
+    /** Tells whether the database refused a row because there is one of the same name already. */
+    private static boolean taken(Throwable e) {
+        for (Throwable cause = e; cause != null; cause = cause.getCause()) {
+            if (cause instanceof SQLException sql && "23505".equals(sql.getSQLState())) {
+                return true;
+            }
+        }
+        return false;
     }
 
     private static Response answer(int status, Map<String, Object> document) {
