@@ -11,7 +11,7 @@ import wirekettle.core.contract.ContractReader;
 import wirekettle.core.contract.ContractRefused;
 import wirekettle.core.contract.GivenDocuments;
 import wirekettle.core.contract.ImportProgress;
-import wirekettle.core.flow.FlowBundle;
+import wirekettle.core.flow.file.FlowBundle;
 
 /** Reads a contract named on the command line: a file, a zip, or an address. */
 final class Contracts {

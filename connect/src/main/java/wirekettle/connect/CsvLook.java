@@ -14,7 +14,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
-import wirekettle.core.flow.DatasetSpec.CsvShape;
+import wirekettle.core.flow.file.DatasetSpec.CsvShape;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.TypeInference;

@@ -12,8 +12,8 @@ import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.util.List;
 import java.util.Map;
-import wirekettle.core.flow.DatasetSpec.CsvShape;
-import wirekettle.core.flow.RecordSink;
+import wirekettle.core.flow.file.DatasetSpec.CsvShape;
+import wirekettle.core.flow.run.RecordSink;
 
 /** Writes rows to a staged CSV file that takes its place, or is appended, when the run ends. */
 public final class CsvSink implements RecordSink {

@@ -14,8 +14,8 @@ import java.nio.file.Path;
 import java.util.Iterator;
 import java.util.List;
 import java.util.stream.IntStream;
-import wirekettle.core.flow.DatasetSpec.CsvShape;
-import wirekettle.core.flow.RecordSource;
+import wirekettle.core.flow.file.DatasetSpec.CsvShape;
+import wirekettle.core.flow.run.RecordSource;
 import wirekettle.core.value.Layout;
 
 /** Reads the records of a CSV file one after the other. */

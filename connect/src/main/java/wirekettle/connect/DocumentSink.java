@@ -8,7 +8,7 @@ import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.util.List;
 import java.util.Map;
-import wirekettle.core.flow.RecordSink;
+import wirekettle.core.flow.run.RecordSink;
 
 /**
  * Writes nested documents to a staged file that takes its place, or is appended, when the run ends: JSON one document a

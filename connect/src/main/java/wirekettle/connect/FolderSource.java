@@ -7,7 +7,7 @@ import java.nio.file.Path;
 import java.time.temporal.ChronoUnit;
 import java.util.Iterator;
 import java.util.List;
-import wirekettle.core.flow.RecordSource;
+import wirekettle.core.flow.run.RecordSource;
 import wirekettle.core.soap.attachments.MediaTypes;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;

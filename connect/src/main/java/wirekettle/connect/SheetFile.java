@@ -21,7 +21,7 @@ import org.apache.poi.ss.usermodel.Row;
 import org.apache.poi.ss.usermodel.Sheet;
 import org.apache.poi.ss.usermodel.Workbook;
 import org.apache.poi.xssf.usermodel.XSSFWorkbook;
-import wirekettle.core.flow.DatasetSpec.CsvShape;
+import wirekettle.core.flow.file.DatasetSpec.CsvShape;
 
 /** Small tables in a file: CSV (RFC 4180) or the first sheet of an XLSX workbook (ECMA-376). */
 public final class SheetFile {

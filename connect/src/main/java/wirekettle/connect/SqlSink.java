@@ -13,7 +13,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
-import wirekettle.core.flow.RecordSink;
+import wirekettle.core.flow.run.RecordSink;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.ScalarType;
 

@@ -15,7 +15,7 @@ import java.util.List;
 import java.util.regex.Pattern;
 import org.postgresql.core.NativeQuery;
 import org.postgresql.core.Parser;
-import wirekettle.core.flow.RecordSource;
+import wirekettle.core.flow.run.RecordSource;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.ScalarType;

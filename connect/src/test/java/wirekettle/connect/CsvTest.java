@@ -13,8 +13,8 @@ import java.nio.file.Path;
 import java.util.List;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
-import wirekettle.core.flow.DatasetSpec.CsvShape;
-import wirekettle.core.flow.RecordSource;
+import wirekettle.core.flow.file.DatasetSpec.CsvShape;
+import wirekettle.core.flow.run.RecordSource;
 import wirekettle.core.value.ScalarType;
 
 public class CsvTest {

@@ -18,7 +18,7 @@ import java.util.concurrent.Future;
 import org.testng.annotations.BeforeMethod;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
-import wirekettle.core.flow.RecordSource;
+import wirekettle.core.flow.run.RecordSource;
 import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.value.Content;
 import wirekettle.core.value.Node;

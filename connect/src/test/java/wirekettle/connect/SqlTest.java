@@ -15,7 +15,7 @@ import org.testng.annotations.AfterClass;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
-import wirekettle.core.flow.RecordSource;
+import wirekettle.core.flow.run.RecordSource;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.ScalarType;
 

@@ -9,10 +9,10 @@ import java.util.TreeMap;
 import wirekettle.connect.CsvLook;
 import wirekettle.core.contract.ContractReader;
 import wirekettle.core.contract.ContractRefused;
-import wirekettle.core.flow.DatasetSpec;
-import wirekettle.core.flow.EndpointSpec;
-import wirekettle.core.flow.FlowBundle;
-import wirekettle.core.flow.FlowFile;
+import wirekettle.core.flow.file.DatasetSpec;
+import wirekettle.core.flow.file.EndpointSpec;
+import wirekettle.core.flow.file.FlowBundle;
+import wirekettle.core.flow.file.FlowFile;
 
 /** The demo's finished flow as a bundle: demo/bundle/check-borrowers is what {@link #main} writes. */
 public final class DemoBundle {

@@ -16,7 +16,7 @@ import java.util.List;
 import java.util.Map;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.Test;
-import wirekettle.core.flow.FlowBundle;
+import wirekettle.core.flow.file.FlowBundle;
 import wirekettle.demo.ProductClient.Answer;
 
 /** Folders through the API: their files, the flows that send them and keep what comes back. */

@@ -57,7 +57,8 @@ public class BoundedWorkTest extends SeededApi {
         for (int i = 0; i < 22_000; i++) {
             types.append("<xs:element name=\"crate")
                     .append(i)
-                    .append("\"><xs:complexType><xs:sequence><xs:element name=\"number\" type=\"xs:string\"/><xs:element")
+                    .append(
+                            "\"><xs:complexType><xs:sequence><xs:element name=\"number\" type=\"xs:string\"/><xs:element")
                     .append(" name=\"kilograms\" type=\"xs:decimal\"/></xs:sequence></xs:complexType></xs:element>\n");
         }
         String large = wrapped().replaceFirst("(<xs:schema[^>]*>)", "$1" + types);
@@ -71,7 +72,8 @@ public class BoundedWorkTest extends SeededApi {
         }
         for (JsonNode job : jobs) {
             JsonNode read = imported(job);
-            assertEquals(read.get("state").asText(), "done", read.path("message").asText());
+            assertEquals(
+                    read.get("state").asText(), "done", read.path("message").asText());
         }
         assertTrue(product.handle().isAlive());
     }
@@ -103,7 +105,8 @@ public class BoundedWorkTest extends SeededApi {
             }
             for (JsonNode job : jobs) {
                 JsonNode read = imported(job);
-                assertEquals(read.get("state").asText(), "done", read.path("message").asText());
+                assertEquals(
+                        read.get("state").asText(), "done", read.path("message").asText());
             }
         } finally {
             slow.stop(0);

@@ -185,7 +185,8 @@ public class FlowPageTest extends BrowserTest {
             browser.until(
                     "the second run is shown",
                     () -> browser.location().matches(".*/runs/\\d+")
-                            && !browser.location().endsWith("/" + first.get("id").asLong()));
+                            && !browser.location()
+                                    .endsWith("/" + first.get("id").asLong()));
             for (JsonNode each : product.client().get("/api/runs").get("items")) {
                 if (each.get("state").asText().equals("running")) {
                     product.client().post("/api/runs/" + each.get("id") + "/cancel", Map.of());
@@ -202,19 +203,24 @@ public class FlowPageTest extends BrowserTest {
         browser.open("/datasets");
         WebElement said = browser.seeText("not written yet");
         double line = Double.parseDouble(said.getCssValue("line-height").replace("px", ""));
-        assertTrue(said.getRect().getHeight() < 1.5 * line, "height " + said.getRect().getHeight());
+        assertTrue(
+                said.getRect().getHeight() < 1.5 * line,
+                "height " + said.getRect().getHeight());
     }
 
     @Test
     public void aTooltipOfARowLeavesTheRowBelowInSight() {
         WebElement name = browser.row("registrationNumber").findElement(By.xpath("./span[2]"));
-        new org.openqa.selenium.interactions.Actions(browser.driver()).moveToElement(name).perform();
+        new org.openqa.selenium.interactions.Actions(browser.driver())
+                .moveToElement(name)
+                .perform();
         WebElement tip = browser.see(".ant-tooltip");
         browser.settle();
         int below = name.getRect().getY() + name.getRect().getHeight();
         assertTrue(
                 tip.getRect().getY() + tip.getRect().getHeight() <= below,
-                "the tooltip ends at " + tip.getRect().getY() + " + " + tip.getRect().getHeight() + ", the row at " + below);
+                "the tooltip ends at " + tip.getRect().getY() + " + "
+                        + tip.getRect().getHeight() + ", the row at " + below);
     }
 
     @Test

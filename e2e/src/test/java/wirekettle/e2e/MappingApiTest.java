@@ -13,7 +13,7 @@ import java.util.List;
 import java.util.Map;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.Test;
-import wirekettle.core.flow.FlowBundle;
+import wirekettle.core.flow.file.FlowBundle;
 
 /** Mapping through the server: several outputs, documents inside replies, code tables, secrets. */
 public class MappingApiTest extends SeededApi {

@@ -20,7 +20,7 @@ import org.openqa.selenium.WebElement;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.BeforeMethod;
 import org.testng.annotations.Test;
-import wirekettle.core.flow.FlowBundle;
+import wirekettle.core.flow.file.FlowBundle;
 import wirekettle.core.soap.security.Certificates;
 import wirekettle.core.soap.security.KeyMaterial;
 import wirekettle.demo.DemoLogins;

@@ -4,7 +4,7 @@ import com.fasterxml.jackson.annotation.JsonInclude;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import wirekettle.core.mapping.Fill;
+import wirekettle.core.fill.Fill;
 import wirekettle.core.schema.SheetPath;
 import wirekettle.core.schema.SheetPath.Step;
 import wirekettle.core.value.Node;

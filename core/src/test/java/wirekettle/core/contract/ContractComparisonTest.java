@@ -8,8 +8,8 @@ import java.util.List;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
 import wirekettle.core.World;
-import wirekettle.core.mapping.CarryOver;
-import wirekettle.core.mapping.Fill;
+import wirekettle.core.assist.CarryOver;
+import wirekettle.core.fill.Fill;
 
 /** Two revisions of a contract: what differs is named by field, and fills that fit are carried over. */
 public class ContractComparisonTest {

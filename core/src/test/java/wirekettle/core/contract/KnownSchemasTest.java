@@ -10,12 +10,12 @@ import java.util.Map;
 import java.util.Set;
 import org.testng.annotations.Test;
 import wirekettle.core.World;
-import wirekettle.core.mapping.ByteOut;
-import wirekettle.core.mapping.Expressions;
-import wirekettle.core.mapping.Fill;
-import wirekettle.core.mapping.FillPlan;
-import wirekettle.core.mapping.MappingProblem;
-import wirekettle.core.mapping.Scope;
+import wirekettle.core.expression.Expressions;
+import wirekettle.core.expression.Scope;
+import wirekettle.core.fill.Fill;
+import wirekettle.core.fill.MappingProblem;
+import wirekettle.core.request.ByteOut;
+import wirekettle.core.request.FillPlan;
 import wirekettle.core.simulate.ServedDocuments;
 import wirekettle.core.simulate.Simulator;
 import wirekettle.core.value.Name;
@@ -145,7 +145,7 @@ public class KnownSchemasTest {
                 .compile("some $d in $reply/document satisfies $d/@type = 'Receipt'", Set.of("reply"))
                 .test(scope));
         assertEquals(
-                wirekettle.core.mapping.WirePath.parse("$reply/document/@type")
+                wirekettle.core.expression.WirePath.parse("$reply/document/@type")
                         .first(scope)
                         .text(),
                 "Receipt");

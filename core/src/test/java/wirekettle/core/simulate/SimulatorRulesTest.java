@@ -13,7 +13,7 @@ import wirekettle.core.World;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.SoapVersion;
-import wirekettle.core.mapping.Fill;
+import wirekettle.core.fill.Fill;
 import wirekettle.core.schema.Picks;
 import wirekettle.core.simulate.SimulatorRule.Match;
 import wirekettle.core.soap.Envelopes;

@@ -21,7 +21,7 @@ import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.jboss.resteasy.reactive.RestForm;
 import org.jboss.resteasy.reactive.multipart.FileUpload;
 import wirekettle.connect.SheetFile;
-import wirekettle.core.flow.RecordSource;
+import wirekettle.core.flow.run.RecordSource;
 import wirekettle.core.value.CodeTable;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;

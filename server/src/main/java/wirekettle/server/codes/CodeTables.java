@@ -6,8 +6,8 @@ import jakarta.inject.Inject;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import wirekettle.core.flow.FlowFile;
-import wirekettle.core.mapping.Fill;
+import wirekettle.core.fill.Fill;
+import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.value.CodeTable;
 import wirekettle.server.web.Json;
 

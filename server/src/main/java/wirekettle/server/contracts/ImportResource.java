@@ -23,7 +23,7 @@ import wirekettle.core.contract.ContractDocument;
 import wirekettle.core.contract.GivenDocuments;
 import wirekettle.core.contract.openapi.DescribedByHand;
 import wirekettle.core.contract.openapi.OpenApiReader;
-import wirekettle.core.flow.FlowBundle;
+import wirekettle.core.flow.file.FlowBundle;
 import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;

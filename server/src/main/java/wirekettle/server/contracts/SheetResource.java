@@ -14,7 +14,7 @@ import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.Message;
 import wirekettle.core.contract.Operation;
-import wirekettle.core.mapping.EmbeddedDocument;
+import wirekettle.core.fill.EmbeddedDocument;
 import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.EmbeddedShape;
 import wirekettle.core.schema.Picks;

@@ -8,7 +8,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
-import wirekettle.core.mapping.EmbeddedDocument;
+import wirekettle.core.fill.EmbeddedDocument;
 import wirekettle.core.schema.Picks;
 import wirekettle.core.schema.SheetField;
 

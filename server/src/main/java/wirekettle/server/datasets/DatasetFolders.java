@@ -9,7 +9,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import wirekettle.connect.FolderFiles;
-import wirekettle.core.flow.DatasetSpec;
+import wirekettle.core.flow.file.DatasetSpec;
 import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.value.Content;
 

@@ -25,7 +25,7 @@ import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.jboss.resteasy.reactive.RestForm;
 import org.jboss.resteasy.reactive.multipart.FileUpload;
 import wirekettle.connect.FolderFiles;
-import wirekettle.core.flow.DatasetSpec;
+import wirekettle.core.flow.file.DatasetSpec;
 import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.soap.attachments.MediaTypes;
 import wirekettle.server.signin.CurrentPerson;

@@ -6,7 +6,7 @@ import jakarta.inject.Inject;
 import java.io.IOException;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
-import wirekettle.core.flow.RecordSource;
+import wirekettle.core.flow.run.RecordSource;
 import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.web.Problem;
 

@@ -9,10 +9,10 @@ import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
-import wirekettle.core.flow.FlowFile;
-import wirekettle.core.flow.PreparedFlow;
-import wirekettle.core.flow.Stage;
-import wirekettle.core.mapping.Fill;
+import wirekettle.core.fill.Fill;
+import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.file.Stage;
 
 /** Wires people kept between an operation and a dataset: they are proposed again for the same two. */
 @ApplicationScoped

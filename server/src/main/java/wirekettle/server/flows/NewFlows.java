@@ -5,9 +5,9 @@ import java.util.List;
 import java.util.Locale;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
-import wirekettle.core.flow.Delivery;
-import wirekettle.core.flow.FlowFile;
-import wirekettle.core.flow.Stage;
+import wirekettle.core.flow.file.Delivery;
+import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.file.Stage;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.settings.Endpoints;
 

@@ -4,9 +4,9 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
-import wirekettle.core.flow.FlowProblem;
-import wirekettle.core.mapping.FieldCoverage;
-import wirekettle.core.mapping.Fixes;
+import wirekettle.core.assist.FieldCoverage;
+import wirekettle.core.assist.Fixes;
+import wirekettle.core.flow.compile.FlowProblem;
 import wirekettle.core.value.ValueFormat;
 
 /**

@@ -12,16 +12,16 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.atomic.AtomicLong;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
-import wirekettle.core.flow.FlowFile;
-import wirekettle.core.flow.PreparedFlow;
-import wirekettle.core.flow.RecordSource;
-import wirekettle.core.flow.RecordWork;
-import wirekettle.core.flow.SampleSet;
-import wirekettle.core.mapping.ByteOut;
-import wirekettle.core.mapping.FieldCoverage;
-import wirekettle.core.mapping.FillPlan;
-import wirekettle.core.mapping.MessageCheck;
-import wirekettle.core.mapping.Scope;
+import wirekettle.core.assist.FieldCoverage;
+import wirekettle.core.expression.Scope;
+import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.run.RecordSource;
+import wirekettle.core.flow.run.RecordWork;
+import wirekettle.core.flow.run.SampleSet;
+import wirekettle.core.request.ByteOut;
+import wirekettle.core.request.FillPlan;
+import wirekettle.core.request.MessageCheck;
 import wirekettle.core.value.Node;
 
 /** Proofs going on: every sample's whole message held against the contract's schemas, all rows of a dataset if wanted. */

@@ -7,13 +7,13 @@ import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import wirekettle.core.flow.PreparedFlow;
-import wirekettle.core.flow.RecordWork;
-import wirekettle.core.flow.SampleSet;
-import wirekettle.core.flow.Stage;
-import wirekettle.core.mapping.FieldCoverage;
-import wirekettle.core.mapping.SampleProof;
-import wirekettle.core.mapping.Scope;
+import wirekettle.core.assist.FieldCoverage;
+import wirekettle.core.assist.SampleProof;
+import wirekettle.core.expression.Scope;
+import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.file.Stage;
+import wirekettle.core.flow.run.RecordWork;
+import wirekettle.core.flow.run.SampleSet;
 
 /** The values of requests for samples, kept from one question of a flow page to the next. */
 @ApplicationScoped

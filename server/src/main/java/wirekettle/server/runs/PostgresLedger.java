@@ -8,7 +8,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import wirekettle.core.flow.LedgerLine;
+import wirekettle.core.flow.run.LedgerLine;
 import wirekettle.core.value.NodeWriter;
 import wirekettle.server.web.Json;
 

@@ -2,7 +2,7 @@ package wirekettle.server.settings;
 
 import java.util.Map;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
-import wirekettle.core.mapping.MessageStyle;
+import wirekettle.core.fill.MessageStyle;
 import wirekettle.core.soap.EndpointSettings;
 
 /**

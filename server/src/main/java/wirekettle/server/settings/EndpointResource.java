@@ -17,7 +17,7 @@ import wirekettle.connect.EndpointTest;
 import wirekettle.connect.Probe;
 import wirekettle.core.contract.Port;
 import wirekettle.core.contract.SoapVersion;
-import wirekettle.core.mapping.MessageStyle;
+import wirekettle.core.fill.MessageStyle;
 import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.security.Certificates;
 import wirekettle.core.soap.security.KeyUnreadable;

@@ -10,7 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import wirekettle.connect.HttpTransport;
-import wirekettle.core.mapping.MessageStyle;
+import wirekettle.core.fill.MessageStyle;
 import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;

@@ -11,7 +11,7 @@ import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 import org.apache.ibatis.annotations.Update;
-import wirekettle.core.mapping.MessageStyle;
+import wirekettle.core.fill.MessageStyle;
 import wirekettle.core.soap.EndpointSettings;
 import wirekettle.server.web.Json;
 

@@ -2,8 +2,8 @@ package wirekettle.server.simulators;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
-import wirekettle.core.flow.FlowFile;
-import wirekettle.core.flow.Stage;
+import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.file.Stage;
 import wirekettle.server.bench.BenchMapper;
 import wirekettle.server.contracts.ContractMapper;
 import wirekettle.server.flows.FlowMapper;

@@ -17,7 +17,7 @@ import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.contract.Message;
 import wirekettle.core.contract.Operation;
-import wirekettle.core.mapping.Fill;
+import wirekettle.core.fill.Fill;
 import wirekettle.core.schema.SheetPath;
 import wirekettle.core.simulate.RuleTeacher;
 import wirekettle.core.simulate.SimulatorRule;

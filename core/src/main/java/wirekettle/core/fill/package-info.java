@@ -1,0 +1,2 @@
+/** What fills a field or a column, and the values it gives for one record. */
+package wirekettle.core.fill;

@@ -1,0 +1,96 @@
+package wirekettle.core.flow.file;
+
+import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertTrue;
+import static org.testng.Assert.expectThrows;
+
+import com.networknt.schema.InputFormat;
+import com.networknt.schema.JsonSchema;
+import com.networknt.schema.JsonSchemaFactory;
+import com.networknt.schema.SpecVersion;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Map;
+import org.testng.annotations.DataProvider;
+import org.testng.annotations.Test;
+import wirekettle.core.World;
+import wirekettle.core.expression.Expressions;
+import wirekettle.core.flow.compile.FlowProblem;
+import wirekettle.core.flow.compile.PreparedFlow;
+
+public class FlowFileTest {
+    private static String demo() throws Exception {
+        return Files.readString(Path.of("../demo/src/main/resources/world/flows/check-borrowers.json"));
+    }
+
+    @Test
+    public void aFlowFileReadAndWrittenIsTheSame() throws Exception {
+        FlowFile file = FlowFile.parse(demo());
+        assertEquals(FlowFile.parse(file.text()), file);
+        assertEquals(file.text(), FlowFile.parse(file.text()).text());
+    }
+
+    @DataProvider
+    public Object[][] broken() {
+        return new Object[][] {
+            {"{\"format\":2,\"name\":\"x\",\"stages\":[]}", "format 2"},
+            {"{\"format\":1,\"name\":\"x\",\"stages\":[{\"verb\":\"Fly\",\"id\":\"a\"}]}", "Fly"},
+            {"{\"format\":1,\"nam\":\"x\"}", "nam"},
+            {"{\"format\":1,", "line 1 column"},
+        };
+    }
+
+    @Test(dataProvider = "broken")
+    public void aBrokenFlowFileSaysWhatIsWrong(String json, String said) {
+        IllegalArgumentException e = expectThrows(IllegalArgumentException.class, () -> FlowFile.parse(json));
+        assertTrue(e.getMessage().contains(said), e.getMessage());
+    }
+
+    @DataProvider
+    public Object[][] edits() {
+        return new Object[][] {
+            {
+                "\"operation\" : \"LookUpInstitution\"",
+                "\"operation\" : \"LookUpNothing\"",
+                "has no operation LookUpNothing"
+            },
+            {"\"contract\" : \"Institution Register\"", "\"contract\" : \"Gone\"", "“Gone” is not there"},
+            {"$loan/loan_no", "$lone/loan_no", "$lone is not known here"},
+            {"$borrower/status = 'suspended'", "$borrower/status = ", "counts as failed when"},
+            {"\"target\" : \"city\"", "\"target\" : \"town\"", "town is no column"},
+            {"\"mode\" : \"replace\"", "\"mode\" : \"upsert\"", "upsert needs the columns"},
+        };
+    }
+
+    @Test(dataProvider = "edits")
+    public void validationOnLoadNamesTheProblem(String from, String to, String said) throws Exception {
+        String text = FlowFile.parse(demo()).text();
+        assertTrue(text.contains(from), from);
+        FlowFile file = FlowFile.parse(text.replace(from, to));
+        PreparedFlow flow =
+                PreparedFlow.of(file, Map.of("Institution Register", World.register()), null, new Expressions());
+        List<String> all = flow.problems().stream().map(FlowProblem::message).toList();
+        assertTrue(all.stream().anyMatch(m -> m.contains(said)), all.toString());
+    }
+
+    @Test
+    public void thePublishedSchemaAcceptsTheDemoFlowAsWrittenAndRefusesAForeignMember() throws Exception {
+        JsonSchema schema = JsonSchemaFactory.getInstance(SpecVersion.VersionFlag.V202012)
+                .getSchema(Files.readString(Path.of("../docs/flow-file.schema.json")));
+        assertEquals(schema.validate(demo(), InputFormat.JSON).size(), 0);
+        String written = FlowFile.parse(demo()).text();
+        assertEquals(schema.validate(written, InputFormat.JSON).toString(), "[]");
+        assertTrue(schema.validate(written.replace("\"wire\"", "\"wired\""), InputFormat.JSON)
+                        .size()
+                > 0);
+    }
+
+    @Test
+    public void theDemoFlowHasNoProblems() throws Exception {
+        PreparedFlow flow = PreparedFlow.of(
+                FlowFile.parse(demo()), Map.of("Institution Register", World.register()), null, new Expressions());
+        assertEquals(flow.problems(), List.of());
+        assertTrue(flow.runnable());
+    }
+}

@@ -1,0 +1,332 @@
+package wirekettle.core.flow.run;
+
+import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertFalse;
+import static org.testng.Assert.assertNotNull;
+import static org.testng.Assert.assertNull;
+import static org.testng.Assert.assertTrue;
+
+import java.nio.charset.StandardCharsets;
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Base64;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.Set;
+import java.util.TreeMap;
+import org.testng.annotations.BeforeMethod;
+import org.testng.annotations.DataProvider;
+import org.testng.annotations.Test;
+import wirekettle.core.World;
+import wirekettle.core.contract.Contract;
+import wirekettle.core.contract.SoapVersion;
+import wirekettle.core.expression.Expressions;
+import wirekettle.core.fill.Fill;
+import wirekettle.core.fill.MappingContext;
+import wirekettle.core.flow.compile.FlowProblem;
+import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.file.Delivery;
+import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.file.Stage;
+import wirekettle.core.request.MessageCheck;
+import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.EndpointSettings;
+import wirekettle.core.soap.FailureClass;
+import wirekettle.core.soap.MessageText;
+import wirekettle.core.soap.Reach;
+import wirekettle.core.soap.Transport;
+import wirekettle.core.soap.attachments.Folders;
+import wirekettle.core.soap.attachments.Multipart;
+import wirekettle.core.soap.attachments.Part;
+import wirekettle.core.soap.attachments.Xop;
+import wirekettle.core.value.Column;
+import wirekettle.core.value.Content;
+import wirekettle.core.value.Node;
+import wirekettle.core.value.ScalarType;
+
+/** Files sent with requests and kept of replies: beside the envelope or within it, and everything that can be wrong. */
+public class FilesInFlowsTest {
+    private static final String V = "{urn:halewick:vanline:2}";
+    private static final byte[] PHOTOGRAPH = new byte[50_000];
+    private static final byte[] LABEL = new byte[30_000];
+
+    static {
+        new Random(1).nextBytes(PHOTOGRAPH);
+        new Random(2).nextBytes(LABEL);
+    }
+
+    private final Contract vanline = World.vanline();
+    private Memory folders;
+    private byte[] sent;
+    private String sentType;
+
+    /** Folders in memory. */
+    private static final class Memory implements Folders {
+        private final Map<String, byte[]> files = new TreeMap<>();
+
+        @Override
+        public Content file(String folder, String name) throws NoSuchFile {
+            byte[] bytes = files.get(folder + "/" + name);
+            if (bytes == null) {
+                throw new NoSuchFile("is no file of the folder “" + folder + "”");
+            }
+            return Content.of(bytes);
+        }
+
+        @Override
+        public Kept keep(String folder, String name, Content content) {
+            String possible = Folders.possible(name);
+            return new Kept(possible, files.put(folder + "/" + possible, content.bytes()) == null);
+        }
+
+        @Override
+        public void remove(String folder, String name) {
+            files.remove(folder + "/" + name);
+        }
+    }
+
+    @BeforeMethod
+    public void photographs() {
+        sent = null;
+        folders = new Memory();
+        folders.files.put("photographs/HC-1.png", PHOTOGRAPH);
+    }
+
+    private static Fill ask(String id, String field, String expression) {
+        return Fill.expression(id, "/" + V + "LabelCrate/" + V + field, expression);
+    }
+
+    private static Fill photograph() {
+        return Fill.wire("q3", "/" + V + "LabelCrate/" + V + "photograph", "$photo/name")
+                .with(new Fill.InFolder("photographs", null));
+    }
+
+    private static FlowFile file(Fill photograph, Fill... columns) {
+        Stage.Call call = new Stage.Call(
+                "call",
+                "Vanline Desk",
+                null,
+                null,
+                "LabelCrate",
+                "Vanline Desk",
+                "reply",
+                List.of(ask("q1", "reference", "'VD-1'"), ask("q2", "crateNumber", "'HC-1'"), photograph),
+                List.of(),
+                new Delivery("reads", 1, 0, null, null, null, "all", null, null, null, null),
+                null);
+        List<Column> layout = Arrays.stream(columns)
+                .map(f -> new Column(
+                        f.target(),
+                        f.target(),
+                        ScalarType.STRING,
+                        null,
+                        f.target().equals("needed")))
+                .toList();
+        Stage.Read read = new Stage.Read("read", "photographs", "photo", null, null);
+        return new FlowFile(
+                1,
+                "Label",
+                List.of(
+                        read,
+                        call,
+                        new Stage.Write("write", "labels", "replace", null, null, layout, List.of(columns))));
+    }
+
+    private PreparedFlow prepared(FlowFile file) {
+        return PreparedFlow.of(
+                file,
+                new PreparedFlow.Around(
+                        Map.of("Vanline Desk", vanline),
+                        null,
+                        Map.of(),
+                        MappingContext.of(new Expressions()).with(Set.of("photographs", "labels"))));
+    }
+
+    /** Answers with a label beside the envelope, or within it. */
+    private Transport.Answer answer(boolean beside) {
+        String inside = beside
+                ? "<xop:Include xmlns:xop='" + Xop.NAMESPACE + "' href='cid:label@x'/>"
+                : Base64.getEncoder().encodeToString(LABEL);
+        byte[] envelope = ("<e:Envelope xmlns:e='http://schemas.xmlsoap.org/soap/envelope/'><e:Body><LabelCrateResponse"
+                        + " xmlns='urn:halewick:vanline:2'><crateNumber>HC/1</crateNumber><photographBytes>7"
+                        + "</photographBytes><label>" + inside + "</label></LabelCrateResponse></e:Body></e:Envelope>")
+                .getBytes(StandardCharsets.UTF_8);
+        if (!beside) {
+            return new Transport.Answer(200, Map.of("content-type", "text/xml"), envelope, 1);
+        }
+        Multipart.Written written = Multipart.write(
+                List.of(
+                        new Part("root@x", "application/xop+xml", envelope),
+                        new Part("label@x", "image/svg+xml", LABEL)),
+                "");
+        return new Transport.Answer(
+                200,
+                Map.of("content-type", written.contentType()),
+                written.content().bytes(),
+                1);
+    }
+
+    private RecordWork.Done run(PreparedFlow flow, String name, boolean mtom) {
+        EndpointSettings settings = new EndpointSettings(null, null, null, null, null, null, null, null, false, mtom);
+        Reach plain = Reach.plain("http://vanline.invalid");
+        Reach reach = new Reach(plain.address(), settings, plain.secrets(), plain.masking(), plain.clock(), folders);
+        Transport transport = request -> {
+            sent = request.body();
+            sentType = request.headers().get("Content-Type");
+            return answer(mtom);
+        };
+        Caller caller = Caller.of(transport, reach, flow.contract(), flow.offered(), Transport.Limits.DEFAULT);
+        RecordWork work = new RecordWork(flow, caller, reach, "9", "photographs", Clock.systemUTC());
+        Node record = Node.build(wirekettle.core.value.Name.of("record"))
+                .add("name", name)
+                .done();
+        return work.process(4, new RecordSource.Item(record, null), () -> false);
+    }
+
+    private static Fill label(String name) {
+        return Fill.wire("w1", "label", "$reply/label").with(new Fill.InFolder("labels", name));
+    }
+
+    @DataProvider
+    public Object[][] ways() {
+        return new Object[][] {{true}, {false}};
+    }
+
+    @Test(dataProvider = "ways")
+    public void aFileIsSentAndTheContentThatComesBackIsKept(boolean mtom) throws Exception {
+        PreparedFlow flow = prepared(file(photograph(), label("concat($reply/crateNumber, '.svg')")));
+        assertEquals(flow.problems(), List.of());
+        RecordWork.Done done = run(flow, "HC-1.png", mtom);
+        assertEquals(done.line().outcome(), Outcome.WRITTEN, done.line().message());
+        assertEquals(done.rows().get("write").get(0), new String[] {"HC_1.svg"});
+        assertEquals(folders.files.get("labels/HC_1.svg"), LABEL);
+        if (mtom) {
+            List<Part> parts = Multipart.read(sentType, sent);
+            assertEquals(parts.size(), 2);
+            assertEquals(parts.get(1).type(), "image/png");
+            assertEquals(parts.get(1).bytes(), PHOTOGRAPH);
+            assertTrue(sent.length < PHOTOGRAPH.length + 2_000, "nothing is sent as base64");
+        } else {
+            String text = new String(sent, StandardCharsets.UTF_8);
+            assertTrue(text.contains(">" + Base64.getEncoder().encodeToString(PHOTOGRAPH) + "<"));
+        }
+        // what is kept says which file it was, not what was in it
+        String kept = new String(done.line().exchange().request(), StandardCharsets.UTF_8);
+        String mark = "<?file-content folder=\"photographs\" name=\"HC-1.png\" bytes=\"50000\"?>";
+        assertTrue(kept.contains(mark), kept);
+        assertTrue(MessageText.tidy(done.line().exchange().request()).contains(mark));
+        assertEquals(
+                new MessageCheck(vanline.check(), SoapVersion.SOAP_11)
+                        .problems(done.line().exchange().request()),
+                List.of());
+    }
+
+    @Test
+    public void aFileWithoutANameIsCalledByRunRecordColumnAndType() {
+        RecordWork.Done done = run(prepared(file(photograph(), label(null))), "HC-1.png", true);
+        assertEquals(done.rows().get("write").get(0), new String[] {"9-4-label.svg"});
+    }
+
+    @Test
+    public void whatAColumnDoesNotKeepIsItsBase64() {
+        RecordWork.Done done = run(
+                prepared(file(photograph(), label(null), Fill.wire("w2", "text", "$reply/label"))), "HC-1.png", true);
+        assertEquals(done.rows().get("write").get(0)[1], Base64.getEncoder().encodeToString(LABEL));
+    }
+
+    @DataProvider
+    public Object[][] missing() {
+        return new Object[][] {{"HC-2.png"}, {"../photographs/HC-1.png"}, {"HC-1.PNG"}};
+    }
+
+    @Test(dataProvider = "missing")
+    public void aFileThatIsNotThereRejectsTheRecordAndNothingIsSent(String name) {
+        RecordWork.Done done = run(prepared(file(photograph(), label(null))), name, true);
+        assertEquals(done.line().outcome(), Outcome.REJECTED);
+        assertEquals(done.line().failureClass(), FailureClass.MAPPING);
+        assertTrue(
+                done.line().message().contains("is no file of the folder “photographs”"),
+                done.line().message());
+        assertTrue(done.line().message().contains(name), done.line().message());
+        assertEquals(done.line().blame(), "q3");
+        assertNull(sent);
+    }
+
+    @Test
+    public void aRecordThatIsRejectedLeavesNoFile() {
+        RecordWork.Done done = run(
+                prepared(file(photograph(), label(null), Fill.wire("w2", "needed", "$reply/nowhere"))),
+                "HC-1.png",
+                true);
+        assertEquals(done.line().outcome(), Outcome.REJECTED);
+        assertEquals(folders.files.keySet(), Set.of("photographs/HC-1.png"));
+    }
+
+    @Test
+    public void contentThatIsNoneRejectsWithTheValue() {
+        Fill number = Fill.wire("w1", "label", "$reply/crateNumber").with(new Fill.InFolder("labels", null));
+        // HC/1 is base64 as it happens; a text with a blank and a dash is not
+        RecordWork.Done fine = run(prepared(file(photograph(), number)), "HC-1.png", true);
+        assertEquals(fine.line().outcome(), Outcome.WRITTEN);
+        Fill words = Fill.expression("w1", "label", "'no - base64'").with(new Fill.InFolder("labels", null));
+        RecordWork.Done done = run(prepared(file(photograph(), words)), "HC-1.png", true);
+        assertTrue(done.line().message().contains("is no base64"), done.line().message());
+    }
+
+    @DataProvider
+    public Object[][] designs() {
+        Fill reference = Fill.wire("q3", "/" + V + "LabelCrate/" + V + "reference", "$photo/name");
+        return new Object[][] {
+            {photograph().with(new Fill.InFolder("papers", null)), "the folder “papers” is not there"},
+            {photograph().with(new Fill.InFolder(null, null)), "names no folder"},
+            {reference.with(new Fill.InFolder("photographs", null)), "is no element of base64Binary"},
+        };
+    }
+
+    @Test(dataProvider = "designs")
+    public void whatCannotWorkIsToldBeforeAnyRecord(Fill fill, String said) {
+        List<FlowProblem> problems = prepared(file(fill, label(null))).problems();
+        assertTrue(problems.stream().anyMatch(p -> p.message().contains(said)), problems.toString());
+    }
+
+    @Test
+    public void aFolderForLookingWritesNothing() throws Exception {
+        Folders looking = folders.forLooking();
+        assertEquals(looking.keep("labels", "a:b", Content.of(LABEL)).name(), "a_b");
+        assertEquals(folders.files.size(), 1);
+        assertNotNull(looking.file("photographs", "HC-1.png"));
+        assertFalse(Folders.possible("..//.x").startsWith("."));
+        assertEquals(Folders.possible("x".repeat(400) + ".pdf").length(), 150);
+        assertTrue(Folders.possible("x".repeat(400) + ".pdf").endsWith(".pdf"));
+    }
+
+    /** A value of a record can look like a mark: it is text and stays that. */
+    @Test
+    public void aValueThatLooksLikeAMarkSendsNoFile() {
+        Fill looks = Fill.wire("q3", "/" + V + "LabelCrate/" + V + "crateNumber", "$photo/name");
+        List<Fill> fills = new ArrayList<>(List.of(looks));
+        Stage.Call call = (Stage.Call) file(photograph(), label(null)).stages().get(1);
+        call.fills().stream().filter(f -> !f.id().equals("q2")).forEach(fills::add);
+        FlowFile flow = file(photograph(), label(null))
+                .with(new Stage.Call(
+                        "call",
+                        "Vanline Desk",
+                        null,
+                        null,
+                        "LabelCrate",
+                        "Vanline Desk",
+                        "reply",
+                        fills,
+                        List.of(),
+                        call.delivery(),
+                        null));
+        String name = "<?file-content ";
+        folders.files.put("photographs/" + name, new byte[10]);
+        run(prepared(flow), name, false);
+        String text = new String(sent, StandardCharsets.UTF_8);
+        assertTrue(text.contains("crateNumber>&lt;?file-content"), text);
+        assertTrue(text.contains("photograph>AAAAAAAAAAAAAA==<"), text);
+    }
+}
