@@ -38,24 +38,40 @@ export type Fill = {
 /** What a fill says of where its value comes from. */
 export type FillSource = Pick<Fill, 'wire' | 'constant' | 'expression' | 'join'>;
 export type Condition = { id: string; expression: string; message: string };
+export type FailureClass = components['schemas']['FailureClass'];
 export type Delivery = {
   effect: 'reads' | 'changes';
   atOnce: number;
-  retries: number;
-  backOffMillis: number;
-  resendChanges: boolean;
   strict: boolean;
   keep: 'none' | 'failures' | 'all';
   connectMillis: number;
   firstByteMillis: number;
   wholeMillis: number;
   failedWhen: Condition[];
+  /** How long the same request is answered from memory; 0 for the whole run. */
+  memorySeconds?: number;
 };
-export type ReadStage = { verb: 'Read'; id: string; dataset?: string; as: string; key?: string; groupBy?: string[] };
-export type MapStage = { verb: 'Map'; id: string; language: 'xslt' | 'xquery'; text: string; input?: string; as: string };
-export type CallStage = {
-  verb: 'Call';
+/** What makes a record, rows or a document by fills. */
+export type MakesRecord = { rows?: string; columns: Column[]; fills: Fill[]; document?: 'json' | 'xml'; groups?: Group[] };
+export type Rule = {
   id: string;
+  on?: FailureClass[];
+  when?: string;
+  then: 'again' | 'use' | 'go-on' | 'reject' | 'stop';
+  times?: number;
+  backOffMillis?: number;
+  columns?: Column[];
+  fills?: Fill[];
+  stages?: Stage[];
+};
+export type Lane = { rules: Rule[] };
+type Base = { id: string; lane?: Lane };
+export type ReadStage = Base & { verb: 'Read'; dataset?: string; as: string; key?: string; groupBy?: string[]; inKeyOrder?: boolean };
+export type FilterStage = Base & { verb: 'Filter'; name?: string; when?: string };
+export type MapStage = Base & Partial<MakesRecord> & { verb: 'Map'; language?: 'xslt' | 'xquery'; text?: string; input?: string; as: string };
+export type LookUpStage = Base & { verb: 'Look up'; dataset?: string; column?: string; key?: string; as: string; none?: 'reject' | 'empty'; many?: 'reject' | 'first' };
+export type CallStage = Base & {
+  verb: 'Call';
   contract?: string;
   service?: string;
   port?: string;
@@ -65,23 +81,22 @@ export type CallStage = {
   fills: Fill[];
   documents?: EmbeddedDocument[];
   delivery: Delivery;
-  rejects?: WriteStage;
 };
+export type Branching = { id: string; label?: string; when?: string; stages: Stage[] };
+export type BranchStage = Base & { verb: 'Branch'; ways: Branching[] };
 export type Group = { name: string; repeat: string; as?: string };
-export type WriteStage = {
+export type WriteStage = Base & MakesRecord & {
   verb: 'Write';
-  id: string;
   dataset?: string;
   mode: 'replace' | 'append' | 'insert' | 'upsert';
   keys: string[];
-  rows?: string;
-  columns: Column[];
-  fills: Fill[];
-  document?: 'json' | 'xml';
-  groups?: Group[];
+  leaveUnfit?: boolean;
 };
-export type Stage = ReadStage | MapStage | CallStage | WriteStage;
-export type FlowFile = { format: 1; name: string; stages: Stage[] };
+export type AnswerStage = Base & MakesRecord & { verb: 'Answer'; status?: string };
+export type NoteStage = Base & { verb: 'Note'; text?: string };
+export type Stage = ReadStage | FilterStage | MapStage | LookUpStage | CallStage | BranchStage | WriteStage | AnswerStage | NoteStage;
+export type Verb = Stage['verb'];
+export type FlowFile = { format: 2; name: string; stages: Stage[]; lane?: Lane };
 export type Flow = {
   id: number;
   revision: number;
@@ -91,28 +106,9 @@ export type Flow = {
   lastRun?: Run;
 };
 
-/** Returns every stage, the lane for failed records behind its call. */
-export function allStages(file: FlowFile): Stage[] {
-  return file.stages.flatMap((s) => (s.verb === 'Call' && s.rejects ? [s, s.rejects] : [s]));
-}
-
-/** Returns the file with one stage changed, wherever it stands. */
-export function withStage(file: FlowFile, id: string, change: (stage: Stage) => Stage): FlowFile {
-  return {
-    ...file,
-    stages: file.stages.map((s) => {
-      if (s.id === id) return change(s);
-      return s.verb === 'Call' && s.rejects?.id === id ? { ...s, rejects: change(s.rejects) as WriteStage } : s;
-    }),
-  };
-}
-
-/** Returns the file without a stage. */
-export function withoutStage(file: FlowFile, id: string): FlowFile {
-  return {
-    ...file,
-    stages: file.stages.filter((s) => s.id !== id).map((s) => (s.verb === 'Call' && s.rejects?.id === id ? { ...s, rejects: undefined } : s)),
-  };
+/** Returns the fills of a stage; none for those that have none. */
+export function fillsOf(stage: Stage): Fill[] {
+  return 'fills' in stage ? (stage.fills ?? []) : [];
 }
 
 /** Returns fills with one added or put in place of the fill of the same target. */

@@ -79,7 +79,7 @@ export function Desk() {
               <RunChip run={run} />
               <span className="grow clip">{run.flowName}</span>
               <span className="dim">{run.environment}</span>
-              <span className="num">{run.done} of {run.total}</span>
+              <span className="num">{run.ended} of {run.total}</span>
             </Link>
           ))}
           <h2 className={css.title}>At hand</h2>

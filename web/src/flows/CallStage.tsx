@@ -1,8 +1,10 @@
-import { App, Input, Segmented, Select } from 'antd';
+import { App, Button, Input, Segmented, Select } from 'antd';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { api } from '../api/client';
-import { type CallStage as Call, type Fill, type FlowFile, fillKept, freeId, readFill, withFill } from '../api/flow';
-import type { Preview, SheetProposal, SheetRow, SubtreeDifferences } from '../api/types';
+import { type CallStage as Call, type Fill, fillKept, freeId, readFill, withFill } from '../api/flow';
+import { allStages } from '../api/outline';
+import type { PaneProps } from './panes';
+import type { SheetRow, SubtreeDifferences } from '../api/types';
 import { FieldName } from '../shared/FieldName';
 import { NONE } from '../shared/none';
 import { type MessageAt, PickMenu } from '../shared/PickMenu';
@@ -24,26 +26,7 @@ type Part = 'Request' | 'Reply' | 'Delivery';
 type Show = 'required' | 'filled' | 'all' | 'problems';
 
 /** A Call: its request sheet being filled, then its reply, then its delivery. */
-export function CallStage({
-  flowId, file, stage, number, preview, record, environment, focus, sheet, onSheet, onFocus, onChange, onVariable, onRecord,
-}: {
-  flowId: number;
-  file: FlowFile;
-  stage: Call;
-  number: number;
-  preview: Preview | undefined;
-  record: number;
-  environment: string;
-  focus: string | undefined;
-  /** What a mapping sheet proposes, until it is looked at. */
-  sheet: SheetProposal[] | undefined;
-  onSheet: () => void;
-  onFocus: (path: string) => void;
-  onChange: (stage: Call) => void;
-  /** Another name for the reply. */
-  onVariable: (name: string) => void;
-  onRecord: (record: number) => void;
-}) {
+export function CallStage({ flowId, file, stage, number, preview, record, environment, focus, sheet, onSheet, onFocus, onChange, onVariable, onRemove, onRecord }: PaneProps<Call>) {
   const { message, modal } = App.useApp();
   const [part, setPart] = useState<Part>('Request');
   const [text, setText] = useState('');
@@ -250,6 +233,7 @@ export function CallStage({
         <span className="dim clip grow">
           {operation?.protocol} · {stage.delivery.effect === 'reads' ? 'reads' : 'changes data'} · as <span className="mono">${stage.as}</span>
         </span>
+        {allStages(file).filter((s) => s.verb === 'Call').length > 1 && <Button size="small" onClick={onRemove}>Remove</Button>}
       </div>
       <div className={css.tools}>
         <Segmented<Part> size="small" value={part} onChange={setPart} options={['Request', 'Reply', 'Delivery']} />

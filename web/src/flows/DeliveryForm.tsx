@@ -8,7 +8,7 @@ import type { Environment } from '../shared/environment';
 import { Trouble } from '../shared/parts';
 import { useEndpoints } from './useChoices';
 
-/** How the call is delivered: endpoint, reads or changes, retries, limits, what is kept. */
+/** How the call is delivered: endpoint, reads or changes, limits, what is kept. */
 export function DeliveryForm({ stage, onChange }: { stage: CallStage; onChange: (stage: CallStage) => void }) {
   const client = useQueryClient();
   const endpoints = useEndpoints();
@@ -24,7 +24,7 @@ export function DeliveryForm({ stage, onChange }: { stage: CallStage; onChange: 
     }
   };
   const d = stage.delivery;
-  const number = (name: 'atOnce' | 'retries' | 'backOffMillis' | 'connectMillis' | 'firstByteMillis' | 'wholeMillis', min: number, max: number, unit = '') => (
+  const number = (name: 'atOnce' | 'connectMillis' | 'firstByteMillis' | 'wholeMillis', min: number, max: number, unit = '') => (
     <InputNumber size="small" min={min} max={max} value={d[name]} suffix={unit} style={{ width: 110 }} onChange={(v) => v !== null && set({ [name]: v })} />
   );
   return (
@@ -43,15 +43,13 @@ export function DeliveryForm({ stage, onChange }: { stage: CallStage; onChange: 
       {endpoint && <Form.Item label=" "><Link to={`/endpoints/${endpoint.id}`}>Login, TLS, security headers and a test of this endpoint</Link></Form.Item>}
       <Trouble error={error} />
       <Form.Item label="The operation" extra={d.effect === 'reads' ? 'May be called again at will.' : 'Is never blindly sent again; sample calls ask first.'}>
-        <Segmented value={d.effect} onChange={(effect) => set({ effect: effect as Delivery['effect'] })} options={[{ value: 'reads', label: 'reads' }, { value: 'changes', label: 'changes data' }]} />
+        <Segmented value={d.effect} onChange={(effect) => set({ effect: effect as Delivery['effect'], ...(effect === 'changes' ? { memorySeconds: undefined } : {}) })} options={[{ value: 'reads', label: 'reads' }, { value: 'changes', label: 'changes data' }]} />
       </Form.Item>
       <Form.Item label="Calls at once">{number('atOnce', 1, 64)}</Form.Item>
-      <Form.Item label="Tries again" extra="Always when nothing was sent; after sending, only where the operation reads.">
-        <span className="row">{number('retries', 0, 10)} times, first after {number('backOffMillis', 0, 60_000, 'ms')}</span>
-      </Form.Item>
-      {d.effect === 'changes' && (
-        <Form.Item label="Send changes again" extra="Also when a request may already have arrived. It can then take effect twice.">
-          <Switch checked={d.resendChanges} onChange={(resendChanges) => set({ resendChanges })} />
+      {d.effect === 'reads' && (
+        <Form.Item label="Same request" extra="One caller asks; only successes are remembered, for a run.">
+          <Select aria-label="Same request" style={{ width: 300 }} value={d.memorySeconds ?? -1} onChange={(seconds) => set({ memorySeconds: seconds < 0 ? undefined : seconds })}
+            options={[{ value: -1, label: 'is sent again' }, { value: 0, label: 'is answered from memory, for the run' }, { value: 60, label: 'is answered from memory for a minute' }, { value: 3600, label: 'is answered from memory for an hour' }]} />
         </Form.Item>
       )}
       <Form.Item label="Time limits">

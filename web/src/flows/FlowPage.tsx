@@ -1,28 +1,27 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { App, Button, Dropdown, Modal, Popover, Skeleton } from 'antd';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { type ComponentType, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, ApiProblem } from '../api/client';
-import { allStages, type CallStage as Call, type Flow, type FlowFile, type Stage, withoutStage, withStage } from '../api/flow';
-import type { Preview, Run, SheetProposal } from '../api/types';
+import { type CallStage as Call, fillsOf, type Flow, type FlowFile, type Stage } from '../api/flow';
+import { allStages, duplicated, moved, outlineLines, withLane, withoutStage, withStage, withStageAfter } from '../api/outline';
+import type { Preview, Run, RunStage, SheetProposal } from '../api/types';
 import { useEnvironment } from '../shared/environment';
 import { RunCounts, SidePane, Trouble, When } from '../shared/parts';
 import { useElsewhere } from '../settings/useElsewhere';
 import { useKeys } from '../shared/useKeys';
 import { useMe } from '../shared/useMe';
-import { CallStage } from './CallStage';
 import css from './flow.module.css';
-import { withAddition } from './additions';
-import { MapStage } from './MapStage';
+import { LaneStrip, RulePane } from './Lanes';
 import { type Addition, Outline } from './Outline';
 import { ProofLine } from './ProofLine';
-import { ReadStage } from './ReadStage';
-import { SamplePane } from './SamplePane';
+import { type PaneProps, PANES } from './panes';
+import { SamplePane, type Suppose } from './SamplePane';
 import { useDraft } from './useDraft';
 import { withVariable } from './variables';
 import { type Samples, useProof } from './useProof';
 import { withFix } from './useStageTools';
-import { WriteStage } from './WriteStage';
+import { rejectedRecords, VERBS } from './verbs';
 
 /** The flow page: the outline, the stage being worked on, and a sample record seen at that point. */
 export function FlowPage() {
@@ -44,12 +43,18 @@ function Editor({ flow }: { flow: Flow }) {
   const onSaved = useCallback((saved: Flow) => client.setQueryData(['flow', String(flow.id)], (old: Flow | undefined) => (old ? { ...saved, file: old.file } : saved)), [client, flow.id]);
   const draft = useDraft(flow, onSaved);
   const { file } = draft;
-  const stageId = search.get('stage') || file.stages.find((s) => s.verb === 'Call')?.id || file.stages[0].id;
-  const stages = allStages(file);
-  const stage: Stage = stages.find((s) => s.id === stageId) ?? file.stages[0];
-  const number = file.stages.findIndex((s) => s.id === stage.id || (s.verb === 'Call' && s.rejects?.id === stage.id)) + 1;
-  const call = file.stages.find((s): s is Call => s.verb === 'Call');
-  const read = file.stages[0].verb === 'Read' ? file.stages[0] : undefined;
+  const lines = useMemo(() => outlineLines(file), [file]);
+  const stages = useMemo(() => allStages(file), [file]);
+  const stageId = search.get('stage') || stages.find((s) => s.verb === 'Call')?.id || file.stages[0].id;
+  const line = lines.find((l) => l.id === stageId && l.kind !== 'way') ?? lines[0];
+  const rule = line.kind === 'rule' ? line.rule : undefined;
+  // what belongs to no stage of its own is seen at the stage it hangs on
+  const stage: Stage = line.kind === 'stage' ? line.stage : (line.kind === 'rule' && line.owner) || file.stages[0];
+  const place = rule?.id ?? stage.id;
+  const number = line.kind === 'stage' ? line.number : '';
+  const call = useMemo(() => callBefore(stages, stage), [stages, stage]);
+  const calls = stages.filter((s): s is Call => s.verb === 'Call');
+  const read = stages.find((s) => s.verb === 'Read');
   const [record, setRecord] = useState(() => Math.max(1, Number(search.get('record')) || 1));
   const [focus, setFocus] = useState<string>();
   const [calling, setCalling] = useState(false);
@@ -57,7 +62,9 @@ function Editor({ flow }: { flow: Flow }) {
   const picker = useRef<HTMLInputElement>(null);
   const [samples, setSamples] = useState<Samples>('first');
   const [sheet, setSheet] = useState<SheetProposal[]>();
-  const asked = useSettled({ file, stage: stage.id, record, environment, samples }, 120);
+  const [adding, setAdding] = useState(false);
+  const [suppose, setSuppose] = useState<Suppose>({});
+  const asked = useSettled({ file, stage: place, record, environment, samples, suppose }, 120);
   const preview = useQuery({
     queryKey: ['preview', flow.id, asked],
     queryFn: ({ signal }) => api.post<Preview>(`/flows/${flow.id}/preview`, asked, signal),
@@ -67,14 +74,13 @@ function Editor({ flow }: { flow: Flow }) {
   const problems = preview.data?.problems ?? flow.problems;
   const attention = preview.data?.attention ?? [];
   const total = preview.data?.records ?? flow.records;
-  const { proof, cancel } = useProof(flow.id, file, samples, call?.operation !== undefined && total > 0);
-  const shown = useMemo(() => overAll(preview.data, samples === 'all' && stage.verb === 'Call' ? proof?.fields : undefined), [preview.data, samples, proof, stage.verb]);
+  const { proof, cancel } = useProof(flow.id, file, samples, call?.id, environment, call?.operation !== undefined && total > 0);
+  const shown = useMemo(() => overAll(preview.data, samples === 'all' && stage.verb === 'Call' && !rule ? proof?.fields : undefined), [preview.data, samples, proof, stage.verb, rule]);
 
   const blame = search.get('blame');
   useEffect(() => {
     if (!blame) return;
-    const fills = stage.verb === 'Call' || stage.verb === 'Write' ? stage.fills : [];
-    setFocus(fills.find((f) => f.id === blame)?.target ?? (blame.startsWith('/') ? blame : undefined));
+    setFocus(fillsOf(stage).find((f) => f.id === blame)?.target ?? (blame.startsWith('/') ? blame : undefined));
     // only when the link is followed, not on every edit
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [blame, stage.id]);
@@ -89,7 +95,7 @@ function Editor({ flow }: { flow: Flow }) {
     else draft.change((f) => withVariable(f, stage.id, name));
   };
   const fixField = (path: string) => {
-    if (stage.verb === 'Call' || stage.verb === 'Write') change({ ...stage, fills: withFix(stage.fills, shown, path) });
+    if ('fills' in stage) change({ ...stage, fills: withFix(fillsOf(stage), shown, path) } as Stage);
   };
   /** A refused host is allowed on the spot, by those who may, and what was refused goes on. */
   const offersHost = (e: unknown, goOn: () => Promise<void>) => {
@@ -110,10 +116,13 @@ function Editor({ flow }: { flow: Flow }) {
     return true;
   };
   const callSample = async (confirmed = false) => {
+    if (!call) return;
     setCalling(true);
     try {
-      const answer = await api.post<Preview>(`/flows/${flow.id}/sample-call`, { file, stage: stage.id, record, environment, confirmed, samples });
-      client.setQueryData(['preview', flow.id, { file, stage: stage.id, record, environment, samples }], answer);
+      // whatever is missing before it is called too
+      await api.post<Preview>(`/flows/${flow.id}/sample-call`, { file, stage: call.id, record, environment, confirmed, samples, upTo: true });
+      const answer = await api.post<Preview>(`/flows/${flow.id}/preview`, { file, stage: place, record, environment, samples, suppose });
+      client.setQueryData(['preview', flow.id, { file, stage: place, record, environment, samples, suppose }], answer);
       await client.invalidateQueries({ queryKey: ['preview', flow.id] });
       if (answer.kept?.failure) void message.warning(answer.kept.failure);
       else void message.success('Answered and kept');
@@ -142,13 +151,13 @@ function Editor({ flow }: { flow: Flow }) {
       }
     };
     const count = limit || total;
-    const changes = call?.delivery.effect === 'changes';
-    if (environment === 'Live' || problems.length > 0 || changes) {
+    const changing = calls.filter((c) => c.delivery.effect === 'changes');
+    if (environment === 'Live' || problems.length > 0 || changing.length > 0) {
       modal.confirm({
         title: `Run ${count} in ${environment}?`,
         content: (
           <>
-            {changes && <p>{call?.operation} changes data at “{call?.endpoint}” in {environment}, up to {count} times.</p>}
+            {changing.map((c) => <p key={c.id}>{c.operation} changes data at “{c.endpoint}” in {environment}, up to {count} times.</p>)}
             {problems.length > 0 && <p>There {problems.length === 1 ? 'is 1 problem' : `are ${problems.length} problems`}: records it hits are rejected, not sent.</p>}
           </>
         ),
@@ -159,13 +168,33 @@ function Editor({ flow }: { flow: Flow }) {
     } else void go();
   };
   const add = (what: Addition) => {
-    const added = withAddition(file, what);
-    draft.change(() => added.file);
-    choose(added.id);
+    if (what === 'rejected') {
+      const made = rejectedRecords(file);
+      draft.change((f) => withLane(f, undefined, { rules: [...(f.lane?.rules ?? []), made] }));
+      choose(made.stages?.[0].id ?? stage.id);
+      return;
+    }
+    const made = VERBS[what].make?.(file, place);
+    if (!made) return;
+    // into the rule that is chosen, else behind the stage that is
+    draft.change((f) => withStageAfter(f, place, made));
+    choose(made.id);
   };
   const removeStage = (id: string) => {
+    const at = lines.findIndex((l) => l.id === id);
     draft.change((f) => withoutStage(f, id));
-    choose(file.stages[0].id);
+    choose(lines.slice(0, at).reverse().find((l) => l.kind === 'stage')?.id ?? file.stages[0].id);
+  };
+  const duplicate = () => {
+    if (rule || stage.verb === 'Read') return;
+    const copy = duplicated(file, stage);
+    draft.change((f) => withStageAfter(f, stage.id, copy));
+    choose(copy.id);
+  };
+  const step = (by: number) => {
+    const shownLines = lines.filter((l) => l.kind !== 'way');
+    const next = shownLines[shownLines.findIndex((l) => l.id === place) + by];
+    if (next) choose(next.id);
   };
   const readSheet = async (chosen: File | undefined) => {
     if (!chosen || !call) return;
@@ -175,6 +204,7 @@ function Editor({ flow }: { flow: Flow }) {
       body.append('file', chosen);
       body.append('record', String(record));
       body.append('environment', environment);
+      body.append('stage', call.id);
       choose(call.id);
       setSheet(await api.form<SheetProposal[]>(`/flows/${flow.id}/mapping-sheet`, body));
     } catch (e) {
@@ -184,8 +214,8 @@ function Editor({ flow }: { flow: Flow }) {
   const menu: Record<string, () => void> = {
     rename: () => rename(),
     bundle: () => window.location.assign(`/api/flows/${flow.id}/bundle?environment=${environment}`),
-    csv: () => window.location.assign(`/api/flows/${flow.id}/mapping-sheet?form=csv`),
-    xlsx: () => window.location.assign(`/api/flows/${flow.id}/mapping-sheet?form=xlsx`),
+    csv: () => window.location.assign(`/api/flows/${flow.id}/mapping-sheet?form=csv&stage=${call?.id ?? ''}`),
+    xlsx: () => window.location.assign(`/api/flows/${flow.id}/mapping-sheet?form=xlsx&stage=${call?.id ?? ''}`),
     sheet: () => picker.current?.click(),
     remove: () => remove(),
   };
@@ -217,6 +247,13 @@ function Editor({ flow }: { flow: Flow }) {
     'Ctrl+y': draft.redo,
     'Ctrl+Shift+z': draft.redo,
     r: () => mayRun && run(0),
+    a: () => setAdding(true),
+    d: duplicate,
+    'Alt+ArrowUp': () => !rule && draft.change((f) => moved(f, stage.id, true)),
+    'Alt+ArrowDown': () => !rule && draft.change((f) => moved(f, stage.id, false)),
+    'Alt+ArrowLeft': () => step(-1),
+    'Alt+ArrowRight': () => step(1),
+    'Shift+Delete': () => !rule && stage.verb !== 'Read' && removeStage(stage.id),
     ...Object.fromEntries(file.stages.slice(0, 9).map((s, i) => [String(i + 1), () => choose(s.id)])),
   }, ['Ctrl+Enter']);
 
@@ -231,6 +268,16 @@ function Editor({ flow }: { flow: Flow }) {
     return () => window.removeEventListener('keydown', leave, true);
   }, []);
 
+  const counts = useMemo(() => (flow.lastRun ? (JSON.parse(flow.lastRun.stages) as Record<string, RunStage>) : {}), [flow.lastRun]);
+  const pane = {
+    flowId: flow.id, file, number, call, preview: shown, record, environment, focus, sheet,
+    onSheet: () => setSheet(undefined),
+    onFocus: setFocus,
+    onFile: (next: FlowFile) => draft.change(() => next),
+    onRemove: () => removeStage(stage.id),
+    onRecord: setRecord,
+  };
+  const Pane = PANES[stage.verb] as ComponentType<PaneProps<Stage>>;
   const saved = { saved: 'Saved', saving: 'Saving …', changed: 'Saving …', failed: 'Not saved', conflict: 'Not saved' }[draft.saving];
   const last = flow.lastRun;
   const wrong = Object.values(shown?.fields ?? {}).filter((v) => v.problem).length;
@@ -256,14 +303,16 @@ function Editor({ flow }: { flow: Flow }) {
       </div>
       <div className={css.body}>
         <SidePane name="outline" side="left" start={205} min={150} max={360}>
-          <Outline file={file} chosen={stage.id} lastRun={last} attention={attention} onChoose={choose} onAdd={add} />
+          <Outline file={file} chosen={place} lastRun={last} stages={counts} way={shown?.way} attention={attention} onChoose={choose} onAdd={add} adding={adding} onAdding={setAdding} />
         </SidePane>
-        {stage.verb === 'Read' && <ReadStage stage={stage} number={number} onChange={change} onVariable={onVariable} />}
-        {stage.verb === 'Call' && <CallStage flowId={flow.id} file={file} stage={stage} number={number} preview={shown} record={record} environment={environment} focus={focus} sheet={sheet} onSheet={() => setSheet(undefined)} onFocus={setFocus} onChange={change} onVariable={onVariable} onRecord={setRecord} />}
-        {stage.verb === 'Map' && <MapStage key={stage.id} stage={stage} number={number} preview={shown} onChange={change} onVariable={onVariable} onRemove={() => removeStage(stage.id)} />}
-        {stage.verb === 'Write' && <WriteStage key={stage.id} flowId={flow.id} file={file} stage={stage} call={call} number={number} preview={shown} record={record} environment={environment} focus={focus} onFocus={setFocus} onChange={change} onFile={(next) => draft.change(() => next)} onRemove={file.stages.filter((s) => s.verb === 'Write').length > 1 || call?.rejects?.id === stage.id ? () => removeStage(stage.id) : undefined} onRecord={setRecord} />}
+        {rule ? <RulePane key={rule.id} {...pane} rule={rule} onChoose={choose} /> : (
+          <div className={css.stage} key={stage.id}>
+            <Pane {...pane} stage={stage} onChange={change} onVariable={onVariable} />
+            <LaneStrip file={file} stage={stage} onFile={pane.onFile} onChoose={choose} />
+          </div>
+        )}
         <SidePane name="sample" side="right" start={290} min={200} max={640}>
-          <SamplePane preview={shown} verb={stage.verb} columns={stage.verb === 'Write' ? (stage.document ? ['document'] : stage.columns.map((c) => c.name)) : []} variable={read?.as ?? 'record'} record={record} calling={calling} onRecord={setRecord} onCall={() => void callSample()} onFix={fixField} onField={setFocus} />
+          <SamplePane preview={shown} stage={stage} stages={stages} call={call} record={record} variable={read?.as ?? 'record'} calling={calling} suppose={suppose} onSuppose={setSuppose} onRecord={setRecord} onCall={() => void callSample()} onFix={fixField} onField={setFocus} onChoose={choose} />
           {call?.operation && total > 0 && <ProofLine samples={samples} onSamples={setSamples} records={total} proof={proof} onCancel={cancel} onRecord={setRecord} />}
         </SidePane>
       </div>
@@ -286,6 +335,13 @@ function Editor({ flow }: { flow: Flow }) {
       </Modal>
     </div>
   );
+}
+
+/** Returns the call that is the stage, or the last one before it. */
+function callBefore(stages: Stage[], stage: Stage): Call | undefined {
+  if (stage.verb === 'Call') return stage;
+  const before = stages.slice(0, stages.findIndex((s) => s.id === stage.id)).filter((s): s is Call => s.verb === 'Call');
+  return before[before.length - 1] ?? stages.find((s): s is Call => s.verb === 'Call');
 }
 
 /** Returns a preview whose coverage is that of all records. */

@@ -25,7 +25,7 @@ export function LearnDocument({ flowId, file, stage, path, environment, onDone, 
   const learn = async () => {
     setBusy(true);
     try {
-      onDone(withDocument(stage, await api.post<Learned>(`/flows/${flowId}/learn`, { file, environment, message: 'request', path, sample })));
+      onDone(withDocument(stage, await api.post<Learned>(`/flows/${flowId}/learn`, { file, environment, message: 'request', path, sample, stage: stage.id })));
     } catch (e) {
       setError(e instanceof Error ? e.message : String(e));
     } finally {

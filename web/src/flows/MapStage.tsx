@@ -1,24 +1,50 @@
 import { Button, Input, Segmented, Select } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import type { MapStage as Map_ } from '../api/flow';
-import type { Preview } from '../api/types';
 import css from './flow.module.css';
+import type { PaneProps } from './panes';
+import { RecordSheet } from './RecordSheet';
 import { SourceList } from './SourceList';
 
-const START: Record<Map_['language'], (input: string) => string> = {
+const START: Record<'xquery' | 'xslt', (input: string) => string> = {
   xquery: (input) => `<message>\n  <reference>{string($${input}/*[1])}</reference>\n</message>\n`,
   xslt: (input) => `<xsl:stylesheet version="3.0" xmlns:xsl="http://www.w3.org/1999/XSL/Transform" expand-text="yes">\n  <xsl:template match="*">\n    <message>\n      <reference>{*[1]}</reference>\n    </message>\n  </xsl:template>\n</xsl:stylesheet>\n<!-- the context is $${input} -->\n`,
 };
 
-/** A whole message made by XSLT or XQuery, with what it makes of the sample beside it. */
-export function MapStage({ stage, number, preview, onChange, onVariable, onRemove }: { stage: Map_; number: number; preview: Preview | undefined; onChange: (stage: Map_) => void; onVariable: (name: string) => void; onRemove: () => void }) {
-  const [text, setText] = useState(stage.text);
+/** A record made by fills, or a whole message made by XSLT or XQuery. */
+export function MapStage(props: PaneProps<Map_>) {
+  return props.stage.language === undefined ? <ByFills {...props} /> : <ByScript {...props} />;
+}
+
+type Way = 'fills' | 'xquery' | 'xslt';
+
+const WAYS: { value: Way; label: string }[] = [{ value: 'fills', label: 'Fills' }, { value: 'xquery', label: 'XQuery 3.1' }, { value: 'xslt', label: 'XSLT 3.0' }];
+
+function ByFills({ stage, number, onChange, onVariable, onRemove, onFile: _, ...rest }: PaneProps<Map_>) {
+  return (
+    <div className={css.stage}>
+      <div className={css.stageHead}>
+        <h2>{number} · Map</h2>
+        <Segmented<Way> size="small" value="fills" options={WAYS} onChange={(way) => way !== 'fills' && onChange({ ...stage, language: way, text: '' })} />
+        <span className="dim">makes</span>
+        <Input size="small" className="mono" prefix="$" aria-label="Result variable" style={{ width: 130 }} key={stage.as} defaultValue={stage.as} onBlur={(e) => /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) && e.target.value !== stage.as && onVariable(e.target.value)} />
+        <span className="grow" />
+        <Button size="small" onClick={onRemove}>Remove</Button>
+      </div>
+      <RecordSheet {...rest} stage={{ ...stage, columns: stage.columns ?? [], fills: stage.fills ?? [] }} onChange={(next) => onChange(next.document ? { ...next, document: 'xml' } : next)} heading={`$${stage.as}`} />
+    </div>
+  );
+}
+
+function ByScript({ stage, number, preview, onChange, onVariable, onRemove }: PaneProps<Map_>) {
+  const language = stage.language ?? 'xquery';
+  const [text, setText] = useState(stage.text ?? '');
   const area = useRef<HTMLTextAreaElement>(null);
   const latest = useRef(stage);
   latest.current = stage;
-  useEffect(() => setText(stage.text), [stage.id, stage.text]);
+  useEffect(() => setText(stage.text ?? ''), [stage.id, stage.text]);
   useEffect(() => {
-    if (text === latest.current.text) return undefined;
+    if (text === (latest.current.text ?? '')) return undefined;
     const timer = setTimeout(() => onChange({ ...latest.current, text }), 350);
     return () => clearTimeout(timer);
   }, [text, onChange]);
@@ -40,7 +66,7 @@ export function MapStage({ stage, number, preview, onChange, onVariable, onRemov
     <div className={css.stage}>
       <div className={css.stageHead}>
         <h2>{number} · Map</h2>
-        <Segmented<Map_['language']> size="small" value={stage.language} options={[{ value: 'xquery', label: 'XQuery 3.1' }, { value: 'xslt', label: 'XSLT 3.0' }]} onChange={(language) => onChange({ ...stage, language, text: text.trim() === '' || text === START[stage.language](input) ? START[language](input) : text })} />
+        <Segmented<Way> size="small" value={language} options={WAYS} onChange={(way) => onChange(way === 'fills' ? { ...stage, language: undefined, text: undefined, columns: stage.columns ?? [], fills: stage.fills ?? [] } : { ...stage, language: way, text: text.trim() === '' || text === START[language](input) ? START[way](input) : text })} />
         <span className="dim">of</span>
         <Select size="small" className="mono" aria-label="Input" style={{ minWidth: 90 }} value={input} options={variables.map((v) => ({ value: v, label: `$${v}` }))} onChange={(v) => onChange({ ...stage, input: v })} />
         <span className="dim">makes</span>
@@ -49,9 +75,9 @@ export function MapStage({ stage, number, preview, onChange, onVariable, onRemov
         <Button size="small" onClick={onRemove}>Remove</Button>
       </div>
       <div className={css.tools}>
-        <span className="dim clip">{stage.language === 'xquery' ? 'Variables in reach are known by their names: $loan/borrower. The result is one element.' : 'A variable in reach is a global parameter of its name: <xsl:param name="loan"/>. The result is one element.'}</span>
+        <span className="dim clip">{language === 'xquery' ? 'Variables in reach are known by their names: $loan/borrower. The result is one element.' : 'A variable in reach is a global parameter of its name: <xsl:param name="loan"/>. The result is one element.'}</span>
         <span className="grow" />
-        {text.trim() === '' && <Button size="small" onClick={() => setText(START[stage.language](input))}>Start with an example</Button>}
+        {text.trim() === '' && <Button size="small" onClick={() => setText(START[language](input))}>Start with an example</Button>}
       </div>
       <div className={css.fillArea}>
         <SourceList groups={preview?.sources ?? []} used={new Set(text.match(/\$[\p{L}\p{N}_./@-]+/gu) ?? [])} focus={new Set()} onPick={insert} />

@@ -1,74 +1,170 @@
-import { Button, Dropdown } from 'antd';
-import type { FlowFile, Stage } from '../api/flow';
-import type { Preview, Run } from '../api/types';
+import { Button, Input, Modal } from 'antd';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import type { FlowFile, Rule, Stage, Verb } from '../api/flow';
+import { type Line, outlineLines } from '../api/outline';
+import type { Preview, Run, RunStage } from '../api/types';
 import css from './flow.module.css';
+import { lookOf, VERBS } from './verbs';
 
-/** What can be added to the outline, and where it goes. */
-export type Addition = 'before' | 'after' | 'write' | 'rejects';
+/** What can be added: a stage of a verb, or what happens when something fails. */
+export type Addition = Verb | 'rejected';
 
-/** One line per stage in order of execution, with the last run's counts; what fails hangs off to the side. */
-export function Outline({ file, chosen, lastRun, attention, onChoose, onAdd }: { file: FlowFile; chosen: string; lastRun?: Run; attention: Preview['attention']; onChoose: (id: string) => void; onAdd: (what: Addition) => void }) {
-  const call = file.stages.find((s) => s.verb === 'Call');
-  const additions = [
-    { key: 'before', label: 'A script before the call (Map)' },
-    { key: 'after', label: 'A script after the call (Map)' },
-    { key: 'write', label: 'Another table or file (Write)' },
-    ...(call?.verb === 'Call' && !call.rejects ? [{ key: 'rejects', label: 'A file of rejected records (Write)' }] : []),
-  ];
+/** Returns what a rule of a failure lane does, in a few words. */
+export function ruleText(rule: Rule): string {
+  const on = rule.on?.length ? ` on ${rule.on.map((c) => WORDS[c] ?? c).join(', ')}` : rule.when ? ' when it holds' : '';
+  const then = {
+    again: `try again ${rule.times ?? 2}×`,
+    use: 'use a value, go on',
+    'go-on': 'go on',
+    reject: 'reject',
+    stop: 'stop the run',
+  }[rule.then];
+  return then + on;
+}
+
+const WORDS: Record<string, string> = { timeout: 'time-out', 'http-status': 'HTTP status', condition: 'counts as failed', write: 'row refused' };
+
+/**
+ * One line per stage in order of execution, ways and failure lanes indented, with the last run's counts. The sample's way
+ * through it is inked; what it does not come to is pale.
+ */
+export function Outline({ file, chosen, lastRun, stages, way, attention, onChoose, onAdd, adding, onAdding }: {
+  file: FlowFile;
+  chosen: string;
+  lastRun?: Run;
+  stages: Record<string, RunStage>;
+  way: Preview['way'];
+  attention: Preview['attention'];
+  onChoose: (id: string) => void;
+  onAdd: (what: Addition) => void;
+  adding: boolean;
+  onAdding: (open: boolean) => void;
+}) {
+  const lines = useMemo(() => outlineLines(file), [file]);
+  const [folded, setFolded] = useState<Set<string>>(new Set());
   const wrongAt = (id: string) => attention.filter((a) => a.stage === id).length;
+  const reached = useMemo(() => new Set(way?.reached ?? []), [way]);
+  const hidden = hiddenBehind(lines, folded);
   return (
     <>
-      <ol className={css.outline}>
-        {file.stages.map((stage, i) => {
-          const wrong = wrongAt(stage.id);
-          return (
-            <li key={stage.id}>
-              <button type="button" className={`${css.line} ${stage.id === chosen ? css.lineOn : ''}`} onClick={() => onChoose(stage.id)} aria-current={stage.id === chosen}>
-                <span className={css.lineNumber}>{i + 1}</span>
-                <span className={css.knot} />
-                <span className={css.lineText}>
-                  <span className="clip"><b>{stage.verb}</b> {object(stage)}</span>
-                  <span className="dim clip" style={{ fontSize: 12 }}>{wrong > 0 ? <span className="bad">{wrong} {wrong === 1 ? 'problem' : 'problems'}</span> : detail(stage)}</span>
-                </span>
-                <span className={css.lineCounts}>{counts(stage, lastRun)}</span>
+      <ol className={css.outline} aria-label="Outline">
+        {lines.filter((line) => !hidden.has(line.id)).map((line) => (
+          <li key={`${line.kind} ${line.id}`} style={{ paddingLeft: line.depth * 14 }} className={line.kind === 'rule' || ('failing' in line && line.failing) ? css.failing : undefined}>
+            {line.kind === 'way' && (
+              <button type="button" className={`${css.wayLine} ${line.branch === chosen ? css.wayOn : ''}`} onClick={() => onChoose(line.branch)}>
+                <span className={`clip ${way?.ways[line.branch] === line.place ? css.wayTaken : ''}`}>{line.way.label || line.way.when || 'otherwise'}</span>
+                {line.way.stages.length === 0 && <span className="faint"> · nothing yet</span>}
               </button>
-              {stage.verb === 'Call' && (
-                <button type="button" className={`${css.failLine} ${stage.rejects?.id === chosen ? css.failLineOn : ''}`} onClick={() => onChoose(stage.rejects?.id ?? stage.id)}>
-                  <span className={css.spur} />
-                  {stage.delivery.retries > 0 ? `try again ${stage.delivery.retries}×, then reject` : 'reject'}
-                  {stage.delivery.failedWhen.map((c) => <span key={c.id} className="clip">on {c.message || c.expression}: reject</span>)}
-                  {stage.rejects && <span className="clip"><b>Write</b> {stage.rejects.dataset ?? 'nowhere yet'}{wrongAt(stage.rejects.id) > 0 && ` · ${wrongAt(stage.rejects.id)} problems`}</span>}
-                </button>
-              )}
-            </li>
-          );
-        })}
+            )}
+            {line.kind === 'rule' && (
+              <button type="button" className={`${css.ruleLine} ${line.id === chosen ? css.ruleOn : ''}`} onClick={() => onChoose(line.id)} aria-current={line.id === chosen}>
+                <span className={css.spur} />
+                <span className="clip">{line.owner ? '' : 'any stage: '}{ruleText(line.rule)}</span>
+              </button>
+            )}
+            {line.kind === 'stage' && (
+              <StageLine line={line} on={line.id === chosen} wrong={wrongAt(line.id)} pale={way !== undefined && way !== null && !reached.has(line.id) && line.stage.verb !== 'Note'} failed={way?.endedAt === line.id && way?.failure !== undefined && way?.failure !== null}
+                counts={stages[line.id]} runId={lastRun?.id} folded={folded.has(line.id)}
+                onFold={holds(line.stage) ? () => setFolded((f) => { const next = new Set(f); if (!next.delete(line.id)) next.add(line.id); return next; }) : undefined}
+                onChoose={() => onChoose(line.id)} />
+            )}
+          </li>
+        ))}
       </ol>
       <div className={css.outlineAdd}>
-        <Dropdown trigger={['click']} menu={{ items: additions, onClick: ({ key }) => onAdd(key as Addition) }}>
-          <Button size="small">Add a stage</Button>
-        </Dropdown>
+        <Button size="small" onClick={() => onAdding(true)} title="A">Add a stage</Button>
       </div>
+      {adding && <AddStage onAdd={(what) => { onAdding(false); onAdd(what); }} onClose={() => onAdding(false)} rejected={!file.lane} />}
     </>
   );
 }
 
-function object(stage: Stage): string {
-  if (stage.verb === 'Call') return stage.operation ?? 'no operation yet';
-  if (stage.verb === 'Map') return `$${stage.as}`;
-  return stage.dataset ?? (stage.verb === 'Read' ? 'no dataset yet' : 'nowhere yet');
+function holds(stage: Stage): boolean {
+  return stage.verb === 'Branch' || (stage.lane?.rules.length ?? 0) > 0;
 }
 
-function detail(stage: Stage) {
-  if (stage.verb === 'Read') return <>as <span className="mono">${stage.as}</span>{stage.groupBy?.length ? ` by ${stage.groupBy.join(', ')}` : ''}</>;
-  if (stage.verb === 'Call') return <>{stage.contract} · as <span className="mono">${stage.as}</span></>;
-  if (stage.verb === 'Map') return stage.language === 'xslt' ? 'XSLT' : 'XQuery';
-  return stage.document ? `${stage.document.toUpperCase()} document · ${stage.mode}` : `${stage.columns.length} columns · ${stage.mode}`;
+/** What is folded away: everything deeper than a folded line, up to the next line that is not. */
+function hiddenBehind(lines: Line[], folded: Set<string>): Set<string> {
+  const hidden = new Set<string>();
+  let depth = -1;
+  for (const line of lines) {
+    if (depth >= 0 && line.depth > depth) {
+      hidden.add(line.id);
+      continue;
+    }
+    depth = line.kind === 'stage' && folded.has(line.id) ? line.depth : -1;
+  }
+  return hidden;
 }
 
-function counts(stage: Stage, run: Run | undefined) {
-  if (stage.verb === 'Read') return <>{stage.groupBy?.length ? 'N → 1' : (run?.done ?? '')}</>;
-  if (stage.verb === 'Map') return '1 → 1';
-  if (stage.verb === 'Call') return <><span>1 → 1</span>{run && run.rejected + run.inDoubt > 0 && <span className="bad">{run.rejected + run.inDoubt}</span>}</>;
-  return <><span>{stage.rows ? '1 → N' : '1 → 1'}</span><span>{run ? run.written : ''}</span></>;
+function StageLine({ line, on, wrong, pale, failed, counts, runId, folded, onFold, onChoose }: {
+  line: Extract<Line, { kind: 'stage' }>;
+  on: boolean;
+  wrong: number;
+  pale: boolean;
+  failed: boolean;
+  counts: RunStage | undefined;
+  runId: number | undefined;
+  folded: boolean;
+  onFold?: () => void;
+  onChoose: () => void;
+}) {
+  const { stage } = line;
+  const look = lookOf(stage);
+  return (
+    <div className={`${css.line} ${on ? css.lineOn : ''} ${pale ? css.linePale : ''}`}>
+      <button type="button" className={css.lineButton} onClick={onChoose} aria-current={on}>
+        <span className={css.lineNumber}>{line.failing ? '' : line.number.split('.').pop()}</span>
+        <span className={`${css.knot} ${failed ? css.knotBad : ''}`} />
+        <span className={css.lineText}>
+          <span className="clip"><b>{stage.verb}</b> {look.object(stage)}</span>
+          <span className={`dim clip ${css.lineDetail}`}>{wrong > 0 ? <span className="bad">{wrong} {wrong === 1 ? 'problem' : 'problems'}</span> : look.detail(stage)}</span>
+        </span>
+      </button>
+      <span className={css.lineCounts}>
+        <span>{look.cardinality(stage)}</span>
+        {counts && runId !== undefined && stage.verb !== 'Note' && (
+          <span><a href={`/runs/${runId}`} title="records that came here in the last run">{counts.entered}</a>{counts.ended > 0 && <> <a className="bad" href={`/runs/${runId}?stage=${stage.id}`} title="records that ended here">−{counts.ended}</a></>}</span>
+        )}
+      </span>
+      {onFold && <button type="button" className={css.fold} aria-label={folded ? 'Unfold' : 'Fold'} onClick={onFold}>{folded ? '▸' : '▾'}</button>}
+    </div>
+  );
+}
+
+/** Everything that can be added, found by typing, each with a sentence that says what it does. */
+function AddStage({ onAdd, onClose, rejected }: { onAdd: (what: Addition) => void; onClose: () => void; rejected: boolean }) {
+  const [text, setText] = useState('');
+  const [at, setAt] = useState(0);
+  const field = useRef<{ focus: () => void }>(null);
+  const choices = useMemo(() => {
+    const all: { what: Addition; name: string; does: string }[] = [
+      ...(Object.keys(VERBS) as Verb[]).filter((v) => VERBS[v].make !== null).map((v) => ({ what: v, name: v as string, does: VERBS[v].does })),
+      ...(rejected ? [{ what: 'rejected' as const, name: 'A file of rejected records', does: 'Writes every record that fails at any stage, with the reason' }] : []),
+    ];
+    const wanted = text.trim().toLowerCase();
+    return all.filter((c) => !wanted || `${c.name} ${c.does}`.toLowerCase().includes(wanted));
+  }, [text, rejected]);
+  useEffect(() => { setAt(0); }, [text]);
+  useEffect(() => { field.current?.focus(); }, []);
+  return (
+    <Modal open title="Add a stage" footer={null} onCancel={onClose} width={520} destroyOnHidden afterOpenChange={(open) => open && field.current?.focus()}>
+      <Input ref={field as never} aria-label="Find a verb" placeholder="what should it do?" value={text} onChange={(e) => setText(e.target.value)}
+        onKeyDown={(e) => {
+          if (e.key === 'ArrowDown') setAt((n) => Math.min(choices.length - 1, n + 1));
+          else if (e.key === 'ArrowUp') setAt((n) => Math.max(0, n - 1));
+          else if (e.key === 'Enter' && choices[at]) onAdd(choices[at].what);
+          else return;
+          e.preventDefault();
+        }} />
+      <div role="listbox" aria-label="Verbs" className={css.verbList}>
+        {choices.map((c, i) => (
+          <button key={c.what} type="button" role="option" aria-selected={i === at} className={`${css.verb} ${i === at ? css.verbOn : ''}`} onMouseEnter={() => setAt(i)} onClick={() => onAdd(c.what)}>
+            <b>{c.name}</b> <span className="dim">{c.does}</span>
+          </button>
+        ))}
+        {choices.length === 0 && <p className="dim">Nothing does that.</p>}
+      </div>
+    </Modal>
+  );
 }

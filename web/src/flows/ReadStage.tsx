@@ -1,11 +1,12 @@
-import { Form, Input, Select, Table } from 'antd';
+import { Checkbox, Form, Input, Select, Table } from 'antd';
 import { Link } from 'react-router';
 import { type Column, formatLabel, type ReadStage as Read } from '../api/flow';
 import css from './flow.module.css';
+import type { PaneProps } from './panes';
 import { useDatasets } from './useChoices';
 
 /** Where records come from, the name they have in the flow, and their layout. */
-export function ReadStage({ stage, number, onChange, onVariable }: { stage: Read; number: number; onChange: (stage: Read) => void; onVariable: (name: string) => void }) {
+export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Read>) {
   const datasets = useDatasets();
   const chosen = datasets.find((d) => d.name === stage.dataset);
   const columns = (chosen?.columns ?? []) as Column[];
@@ -28,6 +29,11 @@ export function ReadStage({ stage, number, onChange, onVariable }: { stage: Read
         <Form.Item label="One record is" extra={stage.groupBy?.length ? <>Rows that follow each other and are equal in these fields become one record; each row of it is a <span className="mono">${stage.as}/line</span>.</> : 'Every row, or the rows that are equal in some fields: a header with its lines.'}>
           <Select mode="multiple" aria-label="Grouped by" className="mono" style={{ width: 280 }} placeholder="one row" value={stage.groupBy ?? []} onChange={(groupBy: string[]) => onChange({ ...stage, groupBy: groupBy.length ? groupBy : undefined })} options={columns.map((c) => ({ value: c.name }))} />
         </Form.Item>
+        {stage.key && (
+          <Form.Item label="Order" extra="Records of one key never overlap; later ones are held back once one is rejected or in doubt.">
+            <Checkbox checked={stage.inKeyOrder === true} onChange={(e) => onChange({ ...stage, inKeyOrder: e.target.checked || undefined })}>one after the other per key</Checkbox>
+          </Form.Item>
+        )}
       </Form>
       <Table<Column> size="small" rowKey="name" style={{ padding: '0 16px', overflow: 'auto' }} pagination={false} dataSource={columns}
         columns={[

@@ -19,7 +19,7 @@ export function ReplyPart({ flowId, file, environment, stage, preview, onChange,
   const learn = async (row: SheetRow) => {
     setBusy(row.path);
     try {
-      const learned = await api.post<Learned>(`/flows/${flowId}/learn`, { file, environment, message: 'reply', path: row.path });
+      const learned = await api.post<Learned>(`/flows/${flowId}/learn`, { file, environment, message: 'reply', path: row.path, stage: stage.id });
       onChange(withDocument(stage, learned));
       const from = `from ${learned.from} kept ${learned.from === 1 ? 'text' : 'texts'}`;
       if (!row.document) void message.success(`${String(learned.document.form).toUpperCase()} learned ${from}`);

@@ -1,29 +1,39 @@
-import { Button, InputNumber, Segmented } from 'antd';
+import { Button, InputNumber, Segmented, Select } from 'antd';
 import { useState } from 'react';
+import type { CallStage, FailureClass, Stage } from '../api/flow';
 import type { Preview } from '../api/types';
 import { When } from '../shared/parts';
 import css from './flow.module.css';
+import { lookOf, type Tab } from './verbs';
 
-type Tab = 'In' | 'Sends' | 'Makes' | 'Reply' | 'Rows';
+/** Calls that are supposed to fail, and how. */
+export type Suppose = Record<string, FailureClass>;
 
 /** The sample record at this point of the flow: what comes in, what goes out, what came back, with its problems. */
 export function SamplePane({
-  preview, verb, columns, variable, record, calling, onRecord, onCall, onFix, onField,
+  preview, stage, stages, call, variable, record, calling, suppose, onSuppose, onRecord, onCall, onFix, onField, onChoose,
 }: {
   preview: Preview | undefined;
-  verb: string;
-  columns: string[];
+  stage: Stage;
+  stages: Stage[];
+  /** The call that Call it makes. */
+  call: CallStage | undefined;
   variable: string;
   record: number;
   calling: boolean;
+  suppose: Suppose;
+  onSuppose: (suppose: Suppose) => void;
   onRecord: (record: number) => void;
   onCall: () => void;
   onFix: (path: string) => void;
   onField: (path: string) => void;
+  onChoose: (stage: string) => void;
 }) {
-  const tabs: Tab[] = verb === 'Read' ? ['In'] : verb === 'Map' ? ['In', 'Makes'] : verb === 'Write' ? ['In', 'Reply', 'Rows'] : ['In', 'Sends', 'Reply'];
+  const tabs = lookOf(stage).tabs(stage);
+  const { verb } = stage;
+  const columns = 'columns' in stage ? (stage.document ? ['document'] : (stage.columns ?? []).map((c) => c.name)) : [];
   const [wanted, setWanted] = useState<Tab>('Sends');
-  const tab = tabs.includes(wanted) ? wanted : tabs[tabs.length - 1];
+  const tab = tabs.includes(wanted) ? wanted : tabs[Math.max(0, tabs.length - 2)];
   const bad = Object.entries(preview?.fields ?? {}).filter(([, v]) => v.problem);
   const fixable = Object.entries(preview?.fields ?? {}).filter(([, v]) => v.fix);
   const name = (path: string) => path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('}')) + 1);
@@ -49,7 +59,7 @@ export function SamplePane({
       <div className="row" style={{ padding: '6px 12px' }}>
         <Segmented<Tab> size="small" value={tab} onChange={setWanted} options={tabs} />
         <span className="grow" />
-        {verb !== 'Read' && verb !== 'Map' && <Button size="small" loading={calling} onClick={onCall} title="Ctrl Enter">{kept ? 'Call again' : 'Call it'}</Button>}
+        {call?.operation && verb !== 'Read' && <Button size="small" loading={calling} onClick={onCall} title={`${call.operation} for this record: Ctrl Enter`}>{kept ? 'Call again' : 'Call it'}</Button>}
       </div>
       <div className={css.sampleBody}>
         {tab === 'In' && preview?.sources.map((g) => (
@@ -83,6 +93,7 @@ export function SamplePane({
             <Button type="primary" loading={calling} onClick={onCall}>Call it for this record</Button> <kbd>Ctrl Enter</kbd>
           </div>
         ))}
+        {tab === 'Way' && <SampleWay preview={preview} stages={stages} suppose={suppose} onSuppose={onSuppose} onChoose={onChoose} />}
         {tab === 'Rows' && (preview && preview.rows.length > 0 ? (
           preview.rows.map((row, i) => (
             <table key={i} className={css.in}>
@@ -107,6 +118,42 @@ export function SamplePane({
           ))}
         </div>
       )}
+    </>
+  );
+}
+
+const HOW: { value: FailureClass; label: string }[] = [{ value: 'fault', label: 'a fault' }, { value: 'timeout', label: 'a time-out' }, { value: 'connection', label: 'no connection' }];
+const ENDS: Record<string, string> = { done: 'comes to the end', rejected: 'is rejected', 'left-out': 'is left out', 'in-doubt': 'is in doubt' };
+
+/** How the sample goes through the whole flow; a call can be supposed to fail, to see what its lane does. */
+function SampleWay({ preview, stages, suppose, onSuppose, onChoose }: { preview: Preview | undefined; stages: Stage[]; suppose: Suppose; onSuppose: (suppose: Suppose) => void; onChoose: (stage: string) => void }) {
+  const way = preview?.way;
+  if (!way) return <p className="dim" style={{ padding: 16 }}>There is no record to follow yet.</p>;
+  const set = (id: string, how: FailureClass | undefined) => {
+    const { [id]: _, ...others } = suppose;
+    onSuppose(how ? { ...others, [id]: how } : others);
+  };
+  return (
+    <>
+      <ol className={css.sampleWay} aria-label="Way of the sample">
+        {stages.filter((s) => way.reached.includes(s.id)).map((s) => (
+          <li key={s.id}>
+            <button type="button" className="linkish" onClick={() => onChoose(s.id)}><b>{s.verb}</b></button>
+            <span className="clip grow">
+              {lookOf(s).object(s)}
+              {s.verb === 'Branch' && way.ways[s.id] !== undefined && <span className={css.wired}> → {way.ways[s.id] < 0 ? 'none' : s.ways[way.ways[s.id]]?.label || s.ways[way.ways[s.id]]?.when || 'otherwise'}</span>}
+              {way.failures[s.id] && <span className="bad" title={way.failures[s.id]}> {way.failures[s.id]}</span>}
+            </span>
+            {s.verb === 'Call' && (
+              <Select size="small" variant="borderless" aria-label={`Suppose ${s.operation ?? s.id}`} allowClear placeholder="suppose …" style={{ width: 112, flex: 'none' }} popupMatchSelectWidth={false} value={suppose[s.id]} options={HOW} onChange={(how?: FailureClass) => set(s.id, how)} />
+            )}
+          </li>
+        ))}
+      </ol>
+      <p style={{ padding: '0 12px' }} className={way.end === 'rejected' || way.end === 'in-doubt' ? 'bad' : 'dim'}>
+        {way.end ? `The sample ${ENDS[way.end] ?? way.end}${way.failure ? `: ${way.failure}` : ''}.` : 'Nothing is kept of that call for this record: call it to go on.'}
+      </p>
+      {way.answer && <><p className="dim" style={{ padding: '0 12px', margin: 0 }}>Answers with status {way.answer.status}</p><pre className="xml">{pretty(way.answer.body ?? '')}</pre></>}
     </>
   );
 }

@@ -6,7 +6,7 @@ import type { Proof } from '../api/types';
 export type Samples = 'first' | 'random' | 'all';
 
 /** Every sample's whole message held against the contract's schemas, in the background, after each change. */
-export function useProof(flowId: number, file: FlowFile, samples: Samples, ready: boolean) {
+export function useProof(flowId: number, file: FlowFile, samples: Samples, stage: string | undefined, environment: string, ready: boolean) {
   const [proof, setProof] = useState<Proof>();
   const running = useRef<number>(undefined);
   useEffect(() => {
@@ -21,7 +21,7 @@ export function useProof(flowId: number, file: FlowFile, samples: Samples, ready
       if (state.state === 'running') timer = window.setTimeout(() => void watch(id).catch(() => undefined), 350);
     };
     timer = window.setTimeout(() => {
-      void api.post<Proof>(`/flows/${flowId}/proofs`, { file, samples }).then((started) => {
+      void api.post<Proof>(`/flows/${flowId}/proofs`, { file, samples, stage, environment }).then((started) => {
         running.current = started.id;
         if (over) void api.remove(`/proofs/${started.id}`);
         else void watch(started.id).catch(() => undefined);
@@ -33,7 +33,7 @@ export function useProof(flowId: number, file: FlowFile, samples: Samples, ready
       if (running.current !== undefined) void api.remove(`/proofs/${running.current}`).catch(() => undefined);
       running.current = undefined;
     };
-  }, [flowId, file, samples, ready]);
+  }, [flowId, file, samples, stage, environment, ready]);
   const cancel = () => {
     if (running.current !== undefined) void api.remove(`/proofs/${running.current}`);
   };

@@ -1,8 +1,9 @@
-import type { Fill, FlowFile, Stage, WriteStage } from '../api/flow';
+import type { Fill, FlowFile, Lane, Stage } from '../api/flow';
+import { allStages, withBlocks } from '../api/outline';
 
 /** Returns the file with the variable of a stage under another name, everywhere it is used. */
 export function withVariable(file: FlowFile, stageId: string, to: string): FlowFile {
-  const named = file.stages.find((s) => s.id === stageId);
+  const named = allStages(file).find((s) => s.id === stageId);
   if (!named || !('as' in named) || named.as === to) return file;
   const from = named.as;
   const use = new RegExp(`\\$${from.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}(?![\\p{L}\\p{N}_.-])`, 'gu');
@@ -20,22 +21,26 @@ export function withVariable(file: FlowFile, stageId: string, to: string): FlowF
     file: f.file && { ...f.file, name: swap(f.file.name) },
     when: swap(f.when),
   });
-  const write = (s: WriteStage): WriteStage => ({ ...s, rows: swap(s.rows), fills: s.fills.map(fill), groups: s.groups?.map((g) => ({ ...g, repeat: swap(g.repeat) })) });
+  const script = (text: string | undefined) => swap(text?.replace(/(<xsl:param\s+name=)(["'])([^"']+)\2/g, (all, start: string, quote: string, name: string) => (name === from ? start + quote + to + quote : all)));
+  const lane = (its: Lane | undefined): Lane | undefined => its && { ...its, rules: its.rules.map((r) => ({ ...r, when: swap(r.when), fills: r.fills?.map(fill) })) };
   const stage = (s: Stage): Stage => {
-    const own = s.id === stageId ? { as: to } : {};
-    if (s.verb === 'Read') return { ...s, key: swap(s.key), ...own };
-    if (s.verb === 'Map') {
-      const text = s.language === 'xslt' ? s.text.replace(/(<xsl:param\s+name=)(["'])([^"']+)\2/g, (all, start: string, quote: string, name: string) => (name === from ? start + quote + to + quote : all)) : s.text;
-      return { ...s, text: swap(text), input: s.input === from ? to : s.input, ...own };
+    const next = { ...s, lane: lane(s.lane) } as Stage;
+    if (!next.lane) delete next.lane;
+    if ('as' in next && next.id === stageId) next.as = to;
+    if ('fills' in next && next.fills) next.fills = next.fills.map(fill);
+    if ('rows' in next) next.rows = swap(next.rows);
+    if ('groups' in next && next.groups) next.groups = next.groups.map((g) => ({ ...g, repeat: swap(g.repeat) }));
+    switch (next.verb) {
+      case 'Read': return { ...next, key: swap(next.key) };
+      case 'Filter': return { ...next, when: swap(next.when) };
+      case 'Look up': return { ...next, key: swap(next.key) };
+      case 'Answer': return { ...next, status: swap(next.status) };
+      case 'Branch': return { ...next, ways: next.ways.map((w) => ({ ...w, when: swap(w.when) })) };
+      case 'Map': return { ...next, text: next.language === 'xslt' ? script(next.text) : swap(next.text), input: next.input === from ? to : next.input };
+      case 'Call': return { ...next, delivery: { ...next.delivery, failedWhen: next.delivery.failedWhen.map((c) => ({ ...c, expression: swap(c.expression) })) } };
+      default: return next;
     }
-    if (s.verb === 'Write') return write(s);
-    return {
-      ...s,
-      fills: s.fills.map(fill),
-      delivery: { ...s.delivery, failedWhen: s.delivery.failedWhen.map((c) => ({ ...c, expression: swap(c.expression) })) },
-      rejects: s.rejects && write(s.rejects),
-      ...own,
-    };
   };
-  return { ...file, stages: file.stages.map(stage) };
+  const changed = withBlocks(file, (stages) => stages.map(stage));
+  return changed.lane ? { ...changed, lane: lane(changed.lane) } : changed;
 }

@@ -22,7 +22,7 @@ export function RunList() {
       <div className="page-head">
         <h1>Runs</h1>
         <Input.Search allowClear placeholder="Find by flow" style={{ width: 240 }} onChange={(e) => { setText(e.target.value); setPage(1); }} />
-        <Select style={{ width: 140 }} value={state} onChange={setState} options={[{ value: '', label: 'any state' }, ...['running', 'done', 'cancelled', 'failed', 'interrupted'].map((value) => ({ value, label: value }))]} />
+        <Select style={{ width: 140 }} value={state} onChange={setState} options={[{ value: '', label: 'any state' }, ...['running', 'paused', 'done', 'cancelled', 'stopped', 'failed', 'interrupted'].map((value) => ({ value, label: value }))]} />
       </div>
       <Trouble error={list.error} retry={() => void list.refetch()} />
       {list.data?.total === 0 && !text && !state ? (
@@ -43,7 +43,7 @@ export function RunList() {
             { title: 'State', width: 110, render: (_, run) => <RunChip run={run} /> },
             { title: 'In', dataIndex: 'environment', width: 70 },
             { title: 'Records', align: 'right', width: 90, dataIndex: 'total', sorter: (a, b) => a.total - b.total },
-            { title: 'Written', align: 'right', width: 90, dataIndex: 'written', sorter: (a, b) => a.written - b.written },
+            { title: 'Done', align: 'right', width: 90, dataIndex: 'done', sorter: (a, b) => a.done - b.done },
             { title: 'Rejected', align: 'right', width: 90, dataIndex: 'rejected', sorter: (a, b) => a.rejected - b.rejected, render: (n: number) => (n ? <span className="bad">{n}</span> : 0) },
             { title: 'In doubt', align: 'right', width: 90, dataIndex: 'inDoubt', render: (n: number) => (n ? <span className="bad">{n}</span> : 0) },
             { title: 'By', dataIndex: 'startedBy', width: 90 },

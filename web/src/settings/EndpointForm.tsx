@@ -26,14 +26,15 @@ export function EndpointForm({ settings, onChange, style, onStyle }: { settings:
   const text = (label: string, value: string | undefined, change: (text: string | undefined) => void, placeholder = '', width = 220) => (
     <Input size="small" style={{ width }} aria-label={label} placeholder={placeholder} value={value ?? ''} onChange={(e) => change(e.target.value || undefined)} />
   );
-  const number = (name: 'connectMillis' | 'firstByteMillis' | 'wholeMillis' | 'maxMegabytes' | 'maxAttachmentMegabytes', usual: number, unit: string) => (
-    <InputNumber size="small" style={{ width: 104 }} aria-label={name} placeholder={String(usual)} suffix={unit} value={limits[name]} onChange={(v) => set({ limits: { ...limits, [name]: v ?? undefined } })} />
+  const number = (name: 'connectMillis' | 'firstByteMillis' | 'wholeMillis' | 'maxMegabytes' | 'maxAttachmentMegabytes' | 'atOnce' | 'perSecond', usual: number, unit: string) => (
+    <InputNumber size="small" style={{ width: 104 }} aria-label={name} placeholder={usual ? String(usual) : 'any'} suffix={unit} value={limits[name]} onChange={(v) => set({ limits: { ...limits, [name]: v ?? undefined } })} />
   );
   return (
     <div className={css.form}>
       <section>
         <h3>Connection</h3>
         <Row label="Limits">connect {number('connectMillis', 5000, 'ms')} first byte {number('firstByteMillis', 30000, 'ms')} whole {number('wholeMillis', 60000, 'ms')} at most {number('maxMegabytes', 16, 'MB')} <span title="of an answer whose attachments go to files">with attachments {number('maxAttachmentMegabytes', 1024, 'MB')}</span></Row>
+        <Row label="All runs together">at most {number('atOnce', 0, 'at once')} and {number('perSecond', 0, 'a second')}</Row>
         <Row label="Proxy">
           {text('Proxy', proxy.address, (address) => set({ proxy: address ? { ...proxy, address } : undefined }), 'host:port')}
           {proxy.address && <>as {text('Proxy user', proxy.user, (user) => set({ proxy: { ...proxy, user } }), 'no login', 110)} <SecretPick label="Proxy password" value={proxy.secret} onChange={(secret) => set({ proxy: { ...proxy, secret } })} /></>}

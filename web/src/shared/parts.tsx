@@ -53,8 +53,9 @@ export function Trouble({ error, retry }: { error: unknown; retry?: () => void }
 export function RunCounts({ run }: { run: Run }) {
   return (
     <span style={{ whiteSpace: 'nowrap' }}>
-      {run.written} written
+      {run.done} done
       {run.rejected > 0 && <span className="bad"> · {run.rejected} rejected</span>}
+      {run.leftOut > 0 && <> · {run.leftOut} left out</>}
       {run.inDoubt > 0 && <span className="bad"> · {run.inDoubt} in doubt</span>}
     </span>
   );
@@ -62,7 +63,7 @@ export function RunCounts({ run }: { run: Run }) {
 
 /** A run's state as a chip. */
 export function RunChip({ run }: { run: Run }) {
-  const look: Record<string, string> = { done: 'fine', running: 'fine', failed: 'failure', interrupted: 'failure', cancelled: 'caution' };
+  const look: Record<string, string> = { done: 'fine', running: 'fine', failed: 'failure', interrupted: 'failure', stopped: 'failure', cancelled: 'caution', paused: 'caution' };
   return <span className={`chip ${look[run.state] ?? ''}`}>{run.state}</span>;
 }
 

@@ -8,8 +8,9 @@ import picocli.CommandLine.Command;
         name = "kettle",
         mixinStandardHelpOptions = true,
         version = "Wire Kettle 0.1.0",
-        description = "Inspect contracts, make sample messages and run flow bundles; needs no database and no server.",
-        subcommands = {Inspect.class, Envelope.class, Run.class})
+        description =
+                "Inspect contracts, make sample messages, check and run flow bundles; needs no database and no server.",
+        subcommands = {Inspect.class, Envelope.class, Check.class, Run.class})
 public final class Kettle implements Runnable {
     @CommandLine.Spec
     private CommandLine.Model.CommandSpec spec;

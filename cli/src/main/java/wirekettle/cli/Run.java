@@ -22,32 +22,35 @@ import picocli.CommandLine.Parameters;
 import wirekettle.connect.CsvSink;
 import wirekettle.connect.CsvSource;
 import wirekettle.connect.DocumentSink;
+import wirekettle.connect.FileLedger;
 import wirekettle.connect.FolderFiles;
 import wirekettle.connect.FolderSource;
 import wirekettle.connect.HostRule;
 import wirekettle.connect.HttpTransport;
-import wirekettle.core.expression.Expressions;
-import wirekettle.core.fill.MappingContext;
-import wirekettle.core.fill.MessageStyle;
-import wirekettle.core.flow.compile.FlowProblem;
-import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.DatasetSpec;
 import wirekettle.core.flow.file.EndpointSpec;
 import wirekettle.core.flow.file.FlowBundle;
-import wirekettle.core.flow.file.Stage;
+import wirekettle.core.flow.file.WriteStage;
+import wirekettle.core.flow.run.Doors;
+import wirekettle.core.flow.run.End;
+import wirekettle.core.flow.run.EndpointGate;
 import wirekettle.core.flow.run.FlowRun;
 import wirekettle.core.flow.run.Ledger;
 import wirekettle.core.flow.run.LedgerLine;
-import wirekettle.core.flow.run.Outcome;
 import wirekettle.core.flow.run.Outputs;
+import wirekettle.core.flow.run.Past;
 import wirekettle.core.flow.run.RecordSink;
 import wirekettle.core.flow.run.RecordSource;
-import wirekettle.core.flow.run.RecordWork;
+import wirekettle.core.flow.run.RowIndex;
+import wirekettle.core.flow.run.RunNames;
+import wirekettle.core.flow.run.Totals;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.EndpointSettings;
-import wirekettle.core.soap.Reach;
+import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.soap.security.Secrets;
-import wirekettle.core.value.Layout;
 
 /** Runs a flow bundle. */
 @Command(
@@ -82,81 +85,123 @@ final class Run implements Callable<Integer> {
     @Option(names = "--json", description = "counts and causes as JSON")
     private boolean json;
 
+    @Option(names = "--ledger", paramLabel = "FILE", description = "keep the run's books in a file")
+    private Path ledgerFile;
+
+    @Option(names = "--resume", description = "go on with the run whose books --ledger names")
+    private boolean resume;
+
     @Override
     public Integer call() throws IOException {
+        if (resume && ledgerFile == null) {
+            throw new IOException("--resume needs --ledger FILE");
+        }
         FlowBundle bundle = FlowBundle.read(bundlePath);
-        Map<String, Layout> layouts = new TreeMap<>();
-        bundle.datasets().forEach((name, spec) -> {
-            if (spec.layout() != null) {
-                layouts.put(name, spec.layout());
-            }
-        });
-        PreparedFlow flow = PreparedFlow.of(
-                bundle.flow(),
-                new PreparedFlow.Around(
-                        bundle.contracts(),
-                        layouts,
-                        styles(bundle),
-                        MappingContext.of(new Expressions())
-                                .with(bundle.codeTables())
-                                .with(bundle.folders())));
+        CompiledFlow flow = Check.compiled(bundle);
         if (!flow.runnable() || !flow.problems().isEmpty()) {
-            for (FlowProblem problem : flow.problems()) {
-                System.err.println("kettle: stage " + problem.stage() + ": " + problem.message());
-            }
+            Check.tell(flow);
             return 2;
         }
+        Path staged = ledgerFile == null
+                ? Files.createTempDirectory("kettle-")
+                : ledgerFile.resolveSibling(ledgerFile.getFileName() + ".staged");
+        boolean done = ledgerFile == null;
+        Causes causes = new Causes();
+        try (FileLedger books = ledgerFile == null
+                        ? null
+                        : resume ? FileLedger.resume(ledgerFile) : FileLedger.begin(ledgerFile);
+                RecordSource source = source(bundle, flow.source().stage().dataset());
+                Outputs outputs = outputs(bundle, flow, staged, books)) {
+            causes.books = books;
+            FlowRun run = new FlowRun(
+                    flow,
+                    doors(bundle, flow),
+                    new RunNames("shell", source.name()),
+                    source,
+                    outputs,
+                    causes,
+                    books == null ? Past.NONE : books,
+                    FlowRun.How.only(limit));
+            FlowRun.Ended ended = run.run();
+            done |= ended == FlowRun.Ended.DONE;
+            Totals totals = run.totals();
+            report(totals, causes);
+            return ended == FlowRun.Ended.DONE
+                            && totals.of(End.REJECTED) + totals.of(End.IN_DOUBT) + totals.of(End.HELD_BACK) == 0
+                    ? 0
+                    : 1;
+        } finally {
+            if (done) {
+                remove(staged);
+            }
+        }
+    }
+
+    private static void remove(Path staged) throws IOException {
+        if (!Files.exists(staged)) {
+            return;
+        }
+        try (Stream<Path> left = Files.walk(staged)) {
+            for (Path file : left.sorted(Comparator.reverseOrder()).toList()) {
+                Files.delete(file);
+            }
+        }
+    }
+
+    private Doors doors(FlowBundle bundle, CompiledFlow flow) throws IOException {
         Clock clock = at == null ? Clock.systemUTC() : Clock.fixed(at, ZoneOffset.UTC);
-        String address = address(bundle, flow);
+        Map<String, Doors.Line> lines = new HashMap<>();
+        for (CompiledCall call : flow.all(CompiledCall.class)) {
+            lines.put(call.id(), line(bundle, call));
+        }
+        return new Doors(
+                call -> lines.get(call.id()),
+                new RowIndex(dataset -> source(bundle, dataset)),
+                new FolderFiles(folders(bundle)),
+                clock,
+                MemoryBudget.NONE,
+                Throwable::printStackTrace);
+    }
+
+    private Doors.Line line(FlowBundle bundle, CompiledCall call) throws IOException {
+        String endpoint = call.stage().endpoint();
+        String address = address(bundle, endpoint);
         List<String> hosts = new ArrayList<>(allow);
-        if (endpoints.containsKey(flow.call().endpoint())) {
+        if (endpoints.containsKey(endpoint)) {
             hosts.add(HostRule.entry(java.net.URI.create(address)));
         }
         hosts.add("127.0.0.1");
         hosts.add("localhost");
-        Reach reach = reach(bundle, flow, address);
+        EndpointReach reach = reach(bundle, call, address);
         Caller caller = Caller.of(
                 new HttpTransport(HostRule.of(hosts), reach),
                 reach,
-                flow.contract(),
-                flow.offered(),
-                flow.call().delivery().limits());
-        Causes causes = new Causes();
-        Path staged = Files.createTempDirectory("kettle-");
-        try (RecordSource source = source(bundle, flow);
-                Outputs outputs = outputs(bundle, flow, staged)) {
-            RecordWork work = new RecordWork(flow, caller, reach, "shell", source.name(), clock);
-            FlowRun.Counts counts = new FlowRun(flow, work, source, outputs, causes, limit).run();
-            report(counts, causes);
-            return counts.rejected() + counts.inDoubt() == 0 ? 0 : 1;
-        } finally {
-            try (Stream<Path> left = Files.walk(staged)) {
-                for (Path file : left.sorted(Comparator.reverseOrder()).toList()) {
-                    Files.delete(file);
-                }
-            }
-        }
+                call.contract(),
+                call.offered(),
+                call.stage().delivery().limits());
+        return new Doors.Line(caller, reach, EndpointGate.open());
     }
 
-    private String address(FlowBundle bundle, PreparedFlow flow) throws IOException {
-        String named = endpoints.get(flow.call().endpoint());
-        EndpointSpec spec = bundle.endpoints().get(flow.call().endpoint());
+    private String address(FlowBundle bundle, String endpoint) throws IOException {
+        String named = endpoints.get(endpoint);
+        EndpointSpec spec = bundle.endpoints().get(endpoint);
         if (named == null && spec == null) {
-            throw new IOException("the bundle has no endpoint “" + flow.call().endpoint() + "”; give --endpoint "
-                    + flow.call().endpoint() + "=ADDRESS");
+            throw new IOException(
+                    "the bundle has no endpoint “" + endpoint + "”; give --endpoint " + endpoint + "=ADDRESS");
         }
         return named != null ? named : spec.address();
     }
 
-    private Reach reach(FlowBundle bundle, PreparedFlow flow, String address) throws IOException {
-        EndpointSpec spec = bundle.endpoints().get(flow.call().endpoint());
+    private EndpointReach reach(FlowBundle bundle, CompiledCall call, String address) throws IOException {
+        EndpointSpec spec = bundle.endpoints().get(call.stage().endpoint());
         EndpointSettings settings = spec == null || spec.settings() == null ? EndpointSettings.PLAIN : spec.settings();
         try {
-            flow.secrets().forEach(this::secret);
-            return Reach.of(address, settings, this::secret, Clock.systemUTC()).with(new FolderFiles(folders(bundle)));
+            call.secrets().forEach(this::secret);
+            return EndpointReach.of(address, settings, this::secret, Clock.systemUTC())
+                    .with(new FolderFiles(folders(bundle)));
         } catch (Secrets.SecretMissing e) {
             throw new IOException(
-                    "the endpoint “" + flow.call().endpoint() + "” uses secrets: give --secrets FOLDER with a file"
+                    "the endpoint “" + call.stage().endpoint() + "” uses secrets: give --secrets FOLDER with a file"
                             + " named like each; " + e.getMessage().replaceAll(":.*", ""));
         }
     }
@@ -191,18 +236,8 @@ final class Run implements Callable<Integer> {
         }
     }
 
-    private static Map<String, MessageStyle> styles(FlowBundle bundle) {
-        Map<String, MessageStyle> styles = new HashMap<>();
-        bundle.endpoints().forEach((name, spec) -> {
-            if (spec.style() != null) {
-                styles.put(name, spec.style());
-            }
-        });
-        return styles;
-    }
-
-    private RecordSource source(FlowBundle bundle, PreparedFlow flow) throws IOException {
-        DatasetSpec folder = bundle.datasets().get(flow.read().dataset());
+    private RecordSource source(FlowBundle bundle, String name) throws IOException {
+        DatasetSpec folder = bundle.datasets().get(name);
         if (folder != null && folder.kind().equals("folder")) {
             if (!Files.isDirectory(read(folder))) {
                 throw new IOException(
@@ -210,7 +245,7 @@ final class Run implements Callable<Integer> {
             }
             return new FolderSource(read(folder));
         }
-        DatasetSpec spec = dataset(bundle, flow.read().dataset());
+        DatasetSpec spec = dataset(bundle, name);
         Path file = read(spec);
         if (!Files.isRegularFile(file)) {
             throw new IOException("there is no file " + file + "; give --in " + spec.name() + "=FILE");
@@ -218,28 +253,25 @@ final class Run implements Callable<Integer> {
         return new CsvSource(file, spec.csv(), spec.layout());
     }
 
-    private Outputs outputs(FlowBundle bundle, PreparedFlow flow, Path staged) throws IOException {
+    private Outputs outputs(FlowBundle bundle, CompiledFlow flow, Path staged, FileLedger books) throws IOException {
         Map<String, RecordSink> sinks = new LinkedHashMap<>();
-        for (PreparedFlow.Written write : flow.writes()) {
-            sinks.put(write.stage().id(), sink(bundle, write.stage(), staged));
-        }
-        if (flow.rejects() != null) {
-            sinks.put(flow.rejects().stage().id(), sink(bundle, flow.rejects().stage(), staged));
+        for (WriteStage write : flow.file().all(WriteStage.class)) {
+            sinks.put(write.id(), sink(bundle, write, staged, books == null ? 0 : books.position(write.id())));
         }
         return new Outputs(sinks);
     }
 
-    private RecordSink sink(FlowBundle bundle, Stage.Write write, Path staged) throws IOException {
+    private RecordSink sink(FlowBundle bundle, WriteStage write, Path staged, long from) throws IOException {
         DatasetSpec spec = bundle.datasets().get(write.dataset());
-        boolean append = write.mode().equals("append");
+        boolean append = write.mode() == WriteStage.Mode.APPEND;
         if (spec != null && write.document() != null && write.document().equals(spec.kind())) {
             Path file = out.getOrDefault(spec.name(), Path.of(spec.file()));
-            return new DocumentSink(file, staged.resolve(write.id()), spec.kind(), append);
+            return new DocumentSink(file, staged.resolve(write.id()), spec.kind(), append, from);
         }
         spec = dataset(bundle, write.dataset());
         Path file = out.getOrDefault(spec.name(), Path.of(spec.file()));
         DatasetSpec.CsvShape shape = spec.csv() == null ? DatasetSpec.CsvShape.DEFAULT : spec.csv();
-        return new CsvSink(file, staged.resolve(write.id()), shape, write.labels(), append);
+        return new CsvSink(file, staged.resolve(write.id()), shape, write.labels(), append, from);
     }
 
     private static DatasetSpec dataset(FlowBundle bundle, String name) throws IOException {
@@ -253,35 +285,49 @@ final class Run implements Callable<Integer> {
         return spec;
     }
 
-    private void report(FlowRun.Counts counts, Causes causes) throws IOException {
+    private void report(Totals totals, Causes causes) throws IOException {
         if (json) {
             Map<String, Object> report = new LinkedHashMap<>();
-            report.put("read", counts.read());
-            report.put("written", counts.written());
-            report.put("rejected", counts.rejected());
-            report.put("inDoubt", counts.inDoubt());
-            report.put("rows", counts.rows());
-            report.put("calls", counts.calls());
+            report.put("read", totals.read());
+            for (End end : End.values()) {
+                report.put(end.word(), totals.of(end));
+            }
+            report.put("rows", totals.rows());
+            report.put("calls", totals.calls());
+            report.put("stages", totals.stages());
             report.put("causes", causes.counts);
             System.out.println(new ObjectMapper().writeValueAsString(report));
             return;
         }
-        System.out.println(counts.read() + " read, " + counts.written() + " written, " + counts.rejected()
-                + " rejected, " + counts.inDoubt() + " in doubt, " + counts.rows() + " rows");
+        StringBuilder line = new StringBuilder(totals.read() + " read");
+        for (End end : End.values()) {
+            boolean usual = end == End.DONE || end == End.REJECTED || end == End.IN_DOUBT;
+            if (usual || totals.of(end) > 0) {
+                line.append(", ")
+                        .append(totals.of(end))
+                        .append(" ")
+                        .append(end.word().replace('-', ' '));
+            }
+        }
+        System.out.println(line + ", " + totals.rows() + " rows");
         causes.counts.forEach((cause, n) -> System.out.println("  " + n + " × " + cause));
     }
 
+    /** Counts the causes, and keeps the books where there are some. */
     private static final class Causes implements Ledger {
         private final Map<String, Integer> counts = new TreeMap<>();
+        private FileLedger books;
 
         @Override
-        public void claim(long ordinal) {}
-
-        @Override
-        public void append(List<LedgerLine> lines, long outputOffset, long claimed) {
-            for (LedgerLine line : lines) {
-                if (line.outcome() != Outcome.WRITTEN) {
-                    counts.merge(line.failureClass().word() + ": " + line.cause(), 1, Integer::sum);
+        public void keep(Batch batch) throws IOException {
+            if (books != null) {
+                books.keep(batch);
+            }
+            for (LedgerLine line : batch.ends()) {
+                if (line.failure() != null) {
+                    String cause = line.failure().failureClass().word() + ": "
+                            + line.failure().cause();
+                    counts.merge(cause, 1, Integer::sum);
                 }
             }
         }

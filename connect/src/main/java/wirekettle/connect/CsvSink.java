@@ -3,10 +3,13 @@ package wirekettle.connect;
 import de.siegmar.fastcsv.writer.CsvWriter;
 import de.siegmar.fastcsv.writer.LineDelimiter;
 import java.io.BufferedWriter;
+import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.OutputStream;
 import java.io.OutputStreamWriter;
+import java.io.Writer;
 import java.nio.charset.Charset;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
@@ -19,35 +22,55 @@ import wirekettle.core.flow.run.RecordSink;
 public final class CsvSink implements RecordSink {
     private final StagedFile file;
     private final Path staged;
-    private final boolean header;
-    private final Counting out;
     private final BufferedWriter text;
     private final CsvWriter writer;
-    private long headerBytes;
+    private final long headerBytes;
+
+    /** Begins a staged file. */
+    public CsvSink(Path target, Path staged, CsvShape shape, List<String> columns, boolean append) throws IOException {
+        this(target, staged, shape, columns, append, 0);
+    }
 
     /**
-     * Opens the staged file.
+     * Opens a staged file.
      *
      * @param target where the result goes, null to leave it staged
      * @param staged where rows are collected
      * @param append whether rows are added to what the target has, else it is replaced
+     * @param from the position from which a run goes on, 0 to begin
      */
-    public CsvSink(Path target, Path staged, CsvShape shape, List<String> columns, boolean append) throws IOException {
-        this.file = new StagedFile(target, staged, append);
+    public CsvSink(Path target, Path staged, CsvShape shape, List<String> columns, boolean append, long from)
+            throws IOException {
+        this.file = new StagedFile(target, staged, append, from);
         this.staged = staged;
-        this.header = shape.header();
-        out = new Counting(Files.newOutputStream(staged));
-        text = new BufferedWriter(new OutputStreamWriter(out, Charset.forName(shape.charset())), 1 << 16);
-        writer = CsvWriter.builder()
+        byte[] header = header(shape, columns);
+        this.headerBytes = header.length;
+        if (from == 0) {
+            file.write(header, 0, header.length);
+        }
+        Charset charset = Charset.forName(shape.charset());
+        boolean marked = charset.equals(StandardCharsets.UTF_16) && file.count() > 0;
+        // the mark of the byte order stands at the beginning only
+        text = new BufferedWriter(new OutputStreamWriter(file, marked ? StandardCharsets.UTF_16BE : charset), 1 << 16);
+        writer = writer(shape, text);
+    }
+
+    private static CsvWriter writer(CsvShape shape, Writer to) {
+        return CsvWriter.builder()
                 .fieldSeparator(shape.delimiter().charAt(0))
                 .quoteCharacter(shape.quote().charAt(0))
                 .lineDelimiter(LineDelimiter.CRLF)
-                .build(text);
-        if (header) {
-            writer.writeRecord(columns);
-            flush();
-            headerBytes = out.count;
+                .build(to);
+    }
+
+    private static byte[] header(CsvShape shape, List<String> columns) throws IOException {
+        ByteArrayOutputStream bytes = new ByteArrayOutputStream();
+        if (shape.header()) {
+            try (CsvWriter writer = writer(shape, new OutputStreamWriter(bytes, Charset.forName(shape.charset())))) {
+                writer.writeRecord(columns);
+            }
         }
+        return bytes.toByteArray();
     }
 
     @Override
@@ -65,12 +88,13 @@ public final class CsvSink implements RecordSink {
     public Map<Long, String> flush() throws IOException {
         writer.flush();
         text.flush();
+        file.force();
         return Map.of();
     }
 
     @Override
-    public long offset() {
-        return out.count;
+    public long position() {
+        return file.count();
     }
 
     @Override
@@ -93,36 +117,5 @@ public final class CsvSink implements RecordSink {
     @Override
     public void close() throws IOException {
         writer.close();
-    }
-
-    private static final class Counting extends OutputStream {
-        private final OutputStream to;
-        private long count;
-
-        Counting(OutputStream to) {
-            this.to = to;
-        }
-
-        @Override
-        public void write(int b) throws IOException {
-            to.write(b);
-            count++;
-        }
-
-        @Override
-        public void write(byte[] bytes, int from, int length) throws IOException {
-            to.write(bytes, from, length);
-            count += length;
-        }
-
-        @Override
-        public void flush() throws IOException {
-            to.flush();
-        }
-
-        @Override
-        public void close() throws IOException {
-            to.close();
-        }
     }
 }

@@ -25,20 +25,27 @@ public final class DocumentSink implements RecordSink {
     private final OutputStream out;
     private long written;
 
+    /** Begins a staged file. */
+    public DocumentSink(Path target, Path staged, String form, boolean append) throws IOException {
+        this(target, staged, form, append, 0);
+    }
+
     /**
-     * Opens the staged file.
+     * Opens a staged file.
      *
      * @param target where the result goes
      * @param staged where documents are collected
      * @param form json or xml
      * @param append whether documents are added to what the target has, else it is replaced
+     * @param from the position from which a run goes on, 0 to begin
      */
-    public DocumentSink(Path target, Path staged, String form, boolean append) throws IOException {
-        this.file = new StagedFile(target, staged, append);
+    public DocumentSink(Path target, Path staged, String form, boolean append, long from) throws IOException {
+        this.file = new StagedFile(target, staged, append, from);
         this.staged = staged;
         this.xml = "xml".equals(form);
-        out = new java.io.BufferedOutputStream(Files.newOutputStream(staged), 1 << 16);
-        if (xml) {
+        this.written = from;
+        out = new java.io.BufferedOutputStream(file, 1 << 16);
+        if (xml && from == 0) {
             put(OPEN);
         }
     }
@@ -58,11 +65,12 @@ public final class DocumentSink implements RecordSink {
     @Override
     public Map<Long, String> flush() throws IOException {
         out.flush();
+        file.force();
         return Map.of();
     }
 
     @Override
-    public long offset() {
+    public long position() {
         return written;
     }
 

@@ -8,9 +8,9 @@ import wirekettle.connect.Probe.Step;
 import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.Envelopes;
 import wirekettle.core.soap.FailureClass;
-import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.SoapCaller;
 import wirekettle.core.soap.Transport;
 
@@ -23,7 +23,7 @@ public final class EndpointTest {
      *
      * @param version the SOAP version of its port, null for a port that speaks plain HTTP
      */
-    public static Probe of(HostRule hosts, Reach reach, SoapVersion version) {
+    public static Probe of(HostRule hosts, EndpointReach reach, SoapVersion version) {
         Transport.Limits limits = reach.settings().limits(Transport.Limits.DEFAULT);
         Probe probe = Probe.of(hosts, reach, limits.connectMillis());
         if (!probe.works()) {
@@ -43,7 +43,7 @@ public final class EndpointTest {
         return new Probe(List.copyOf(steps), probe.shown());
     }
 
-    private static Step plain(Transport transport, Reach reach, Transport.Limits limits, long from) {
+    private static Step plain(Transport transport, EndpointReach reach, Transport.Limits limits, long from) {
         try {
             Transport.Answer answer = transport.send(
                     new Transport.Request("GET", reach.address(), Map.of("Accept", "*/*"), new byte[0], limits));

@@ -16,8 +16,8 @@ import org.apache.hc.client5.http.impl.TunnelRefusedException;
 import org.apache.hc.core5.http.ConnectionRequestTimeoutException;
 import org.apache.hc.core5.http.HttpException;
 import wirekettle.core.soap.CallFailure;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.FailureClass;
-import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.attachments.Multipart;
 
@@ -28,10 +28,10 @@ import wirekettle.core.soap.attachments.Multipart;
 final class HttpFailures {
     private final Transport.Request request;
     private final URI address;
-    private final Reach reach;
+    private final EndpointReach reach;
     private final ServerTrust trust;
 
-    HttpFailures(Transport.Request request, URI address, Reach reach, ServerTrust trust) {
+    HttpFailures(Transport.Request request, URI address, EndpointReach reach, ServerTrust trust) {
         this.request = request;
         this.address = address;
         this.reach = reach;

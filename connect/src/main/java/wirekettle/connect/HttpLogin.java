@@ -9,9 +9,9 @@ import java.util.Base64;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import wirekettle.core.soap.CallFailure;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.FailureClass;
-import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;
 
 /** How a caller proves itself to HTTP. Implementations are safe for several threads. */
@@ -28,7 +28,7 @@ interface HttpLogin {
     }
 
     /** Returns the login an endpoint's settings ask for; HTTP digest is left to the connections. */
-    static HttpLogin of(Reach reach, Transport plain) {
+    static HttpLogin of(EndpointReach reach, Transport plain) {
         EndpointSettings.Login login = reach.settings().login();
         String given = reach.loginSecret();
         String secret = given == null ? "" : given;
@@ -52,13 +52,13 @@ interface HttpLogin {
     final class Tokens implements HttpLogin {
         private static final long EARLY_NANOS = 20_000_000_000L;
 
-        private final Reach reach;
+        private final EndpointReach reach;
         private final Transport plain;
         private final String secret;
         private String token;
         private long until;
 
-        Tokens(Reach reach, Transport plain, String secret) {
+        Tokens(EndpointReach reach, Transport plain, String secret) {
             this.reach = reach;
             this.plain = plain;
             this.secret = secret;

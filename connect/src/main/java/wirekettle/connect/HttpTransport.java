@@ -15,9 +15,9 @@ import org.apache.hc.core5.http.Header;
 import org.apache.hc.core5.http.HttpEntity;
 import org.apache.hc.core5.http.HttpRequest;
 import wirekettle.core.soap.CallFailure;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.FailureClass;
-import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.attachments.Multipart;
 import wirekettle.core.soap.attachments.Part;
@@ -29,14 +29,14 @@ import wirekettle.core.soap.security.Masking;
  */
 public final class HttpTransport implements Transport {
     private final HostRule hosts;
-    private final Reach reach;
+    private final EndpointReach reach;
     private final ServerTrust trust;
     private final HttpConnections connections;
     private final HttpLogin login;
 
     /** Makes a transport that reaches only allowed hosts, with nothing special. */
     public HttpTransport(HostRule hosts) {
-        this(hosts, Reach.plain(""));
+        this(hosts, EndpointReach.plain(""));
     }
 
     /**
@@ -45,7 +45,7 @@ public final class HttpTransport implements Transport {
      * @throws IllegalArgumentException when a certificate or the proxy of its settings cannot be used
      * @throws wirekettle.core.soap.security.Secrets.SecretMissing when a secret it uses does not exist
      */
-    public HttpTransport(HostRule hosts, Reach reach) {
+    public HttpTransport(HostRule hosts, EndpointReach reach) {
         this.hosts = hosts;
         this.reach = reach;
         this.trust = ServerTrust.of(reach);

@@ -17,8 +17,8 @@ import javax.net.ssl.SNIHostName;
 import javax.net.ssl.SSLException;
 import javax.net.ssl.SSLParameters;
 import javax.net.ssl.SSLSocket;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.EndpointSettings;
-import wirekettle.core.soap.Reach;
 
 /**
  * A connection made only to see how far one gets: name, connection, TLS, each with its time.
@@ -67,7 +67,7 @@ public record Probe(List<Step> steps, X509Certificate shown) {
     }
 
     /** Tries to reach an endpoint, through its proxy where it has one; never throws for what it finds. */
-    public static Probe of(HostRule hosts, Reach reach, int connectMillis) {
+    public static Probe of(HostRule hosts, EndpointReach reach, int connectMillis) {
         Going going = new Going();
         URI address;
         try {
@@ -135,7 +135,7 @@ public record Probe(List<Step> steps, X509Certificate shown) {
     }
 
     /** Asks a proxy for a tunnel (RFC 9110, 9.3.6). */
-    private static void tunnel(Socket socket, String target, EndpointSettings.Proxy proxy, Reach reach)
+    private static void tunnel(Socket socket, String target, EndpointSettings.Proxy proxy, EndpointReach reach)
             throws IOException {
         StringBuilder head = new StringBuilder("CONNECT " + target + " HTTP/1.1\r\nHost: " + target + "\r\n");
         if (proxy.user() != null && !proxy.user().isBlank()) {
@@ -162,7 +162,7 @@ public record Probe(List<Step> steps, X509Certificate shown) {
         }
     }
 
-    private static void tls(Going going, Reach reach, Socket socket, String host, int port) throws IOException {
+    private static void tls(Going going, EndpointReach reach, Socket socket, String host, int port) throws IOException {
         ServerTrust trust = ServerTrust.of(reach);
         try (SSLSocket tls = (SSLSocket)
                 trust.context(reach.clientKey()).getSocketFactory().createSocket(socket, host, port, true)) {

@@ -17,7 +17,7 @@ import javax.net.ssl.TrustManager;
 import javax.net.ssl.TrustManagerFactory;
 import javax.net.ssl.X509ExtendedKeyManager;
 import javax.net.ssl.X509ExtendedTrustManager;
-import wirekettle.core.soap.Reach;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.security.Certificates;
 import wirekettle.core.soap.security.KeyMaterial;
 import wirekettle.core.soap.security.KeyUnreadable;
@@ -53,7 +53,7 @@ final class ServerTrust extends X509ExtendedTrustManager {
     }
 
     /** Returns the trust an endpoint's settings ask for; throws {@link IllegalArgumentException} for unreadable PEM. */
-    static ServerTrust of(Reach reach) {
+    static ServerTrust of(EndpointReach reach) {
         var tls = reach.settings().tls();
         try {
             return new ServerTrust(

@@ -8,6 +8,7 @@ import java.sql.SQLException;
 import java.sql.Savepoint;
 import java.sql.Statement;
 import java.sql.Types;
+import java.util.ArrayList;
 import java.util.Base64;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -24,15 +25,31 @@ public final class SqlSink implements RecordSink {
     private final List<Column> columns;
     private final boolean[] binary;
     private final Map<Long, List<String[]>> waiting = new LinkedHashMap<>();
-    private long rows;
+    private final SqlPosition position;
+    private long last;
+
+    /** Opens the table for a run that begins and never goes on. */
+    public SqlSink(SqlConnector connector, String table, List<Column> columns, List<String> keys, boolean create)
+            throws IOException {
+        this(connector, table, columns, keys, create, null, 0);
+    }
 
     /**
      * Opens the table.
      *
+     * @param run what the run and its output are called where positions are kept, null to keep none
+     * @param from the last record the ledger knows of when the run goes on, 0 when it begins
      * @param keys the columns an upsert is decided by; empty means insert
      * @param create whether a missing table is created from the columns
      */
-    public SqlSink(SqlConnector connector, String table, List<Column> columns, List<String> keys, boolean create)
+    public SqlSink(
+            SqlConnector connector,
+            String table,
+            List<Column> columns,
+            List<String> keys,
+            boolean create,
+            String run,
+            long from)
             throws IOException {
         this.columns = columns;
         this.binary = new boolean[columns.size()];
@@ -51,6 +68,8 @@ public final class SqlSink implements RecordSink {
             for (int i = 0; i < columns.size(); i++) {
                 binary[i] = SqlSource.binary(wanted.getParameterType(i + 1));
             }
+            position = run == null ? null : SqlPosition.of(opened, run, from);
+            last = position == null ? 0 : position.last();
             connection = opened;
         } catch (SQLException e) {
             try {
@@ -105,12 +124,18 @@ public final class SqlSink implements RecordSink {
 
     @Override
     public void write(long ordinal, List<String[]> some) {
-        waiting.put(ordinal, some);
+        if (position != null && ordinal <= position.last()) {
+            return; // its rows came in before the crash
+        }
+        waiting.computeIfAbsent(ordinal, o -> new ArrayList<>()).addAll(some);
     }
 
     @Override
     public Map<Long, String> flush() throws IOException {
         Map<Long, String> refused = new LinkedHashMap<>();
+        if (waiting.isEmpty()) {
+            return refused;
+        }
         try {
             Savepoint before = connection.setSavepoint();
             try {
@@ -126,8 +151,13 @@ public final class SqlSink implements RecordSink {
                 connection.rollback(before);
                 oneByOne(refused);
             }
+            for (long ordinal : waiting.keySet()) {
+                last = Math.max(last, ordinal);
+            }
+            if (position != null) {
+                position.keep(last);
+            }
             connection.commit();
-            waiting.forEach((ordinal, some) -> rows += refused.containsKey(ordinal) ? 0 : some.size());
         } catch (SQLException e) {
             throw new IOException(SqlSource.reason(e), e);
         }
@@ -175,13 +205,26 @@ public final class SqlSink implements RecordSink {
     }
 
     @Override
-    public long offset() {
-        return rows;
+    public long position() {
+        return last;
+    }
+
+    @Override
+    public boolean mayRefuse() {
+        return true;
     }
 
     @Override
     public void finish() throws IOException {
         flush();
+        try {
+            if (position != null) {
+                position.forget();
+                connection.commit();
+            }
+        } catch (SQLException e) {
+            throw new IOException(SqlSource.reason(e), e);
+        }
     }
 
     @Override

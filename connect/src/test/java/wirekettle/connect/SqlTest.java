@@ -84,7 +84,7 @@ public class SqlTest {
                 sink.write(1, rows("HC-1'; drop table crates; --", weight, "2026-11-23T09:14:02Z", "true"));
                 sink.write(2, rows("HC-2", "", null, ""));
                 assertEquals(sink.flush(), Map.of());
-                assertEquals(sink.offset(), 2);
+                assertEquals(sink.position(), 2);
                 sink.finish();
             }
         }

@@ -8,7 +8,6 @@ import java.time.Clock;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
-import java.util.Iterator;
 import java.util.List;
 import java.util.Map;
 import org.testng.annotations.AfterClass;
@@ -22,20 +21,18 @@ import wirekettle.core.expression.Expressions;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.fill.MappingContext;
 import wirekettle.core.fill.MessageStyle;
-import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.Surroundings;
+import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.Delivery;
 import wirekettle.core.flow.file.FlowFile;
-import wirekettle.core.flow.file.Stage;
-import wirekettle.core.flow.run.FlowRun;
-import wirekettle.core.flow.run.Ledger;
-import wirekettle.core.flow.run.LedgerLine;
-import wirekettle.core.flow.run.Outputs;
-import wirekettle.core.flow.run.RecordSink;
-import wirekettle.core.flow.run.RecordSource;
-import wirekettle.core.flow.run.RecordWork;
+import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.flow.file.WriteStage;
+import wirekettle.core.flow.run.Doors;
 import wirekettle.core.simulate.Simulator;
 import wirekettle.core.soap.Caller;
-import wirekettle.core.soap.Reach;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
@@ -63,71 +60,7 @@ public class DemoServicesTest {
     private record Call(String service, String port, String operation, String rows, Map<String, String> columns) {}
 
     /** What a run left behind: its rows, and for what failed the class, cause and message. */
-    private static final class Kept implements Ledger, RecordSink {
-        final List<String> rows = new ArrayList<>();
-        final List<String> failures = new ArrayList<>();
-        final List<LedgerLine> lines = new ArrayList<>();
-
-        @Override
-        public void claim(long ordinal) {}
-
-        @Override
-        public void append(List<LedgerLine> batch, long offset, long ahead) {
-            lines.addAll(batch);
-            batch.stream()
-                    .filter(l -> l.cause() != null)
-                    .forEach(l -> failures.add(l.failureClass().word() + ": " + l.cause() + ": " + l.message()));
-        }
-
-        @Override
-        public void write(long ordinal, List<String[]> some) {
-            some.forEach(row -> rows.add(String.join("|", row)));
-        }
-
-        @Override
-        public Map<Long, String> flush() {
-            return Map.of();
-        }
-
-        @Override
-        public long offset() {
-            return rows.size();
-        }
-
-        @Override
-        public void finish() {}
-
-        @Override
-        public void leave() {}
-
-        @Override
-        public void close() {}
-    }
-
-    private static RecordSource one(Node record) {
-        Iterator<Node> nodes = List.of(record).iterator();
-        return new RecordSource() {
-            @Override
-            public Item next() {
-                return nodes.hasNext() ? new Item(nodes.next(), null) : null;
-            }
-
-            @Override
-            public long size() {
-                return 1;
-            }
-
-            @Override
-            public String name() {
-                return "loans";
-            }
-
-            @Override
-            public void close() {}
-        };
-    }
-
-    private Kept run(Call call, List<Fill> fills, MessageStyle style, Delivery.Condition... failedWhen)
+    private RunInMemory run(Call call, List<Fill> fills, MessageStyle style, Delivery.Condition... failedWhen)
             throws Exception {
         Simulator simulator = world.simulator(call.service());
         Contract contract = simulator.contract();
@@ -141,27 +74,24 @@ public class DemoServicesTest {
                             : Fill.expression(name, name, from));
         });
         Delivery delivery =
-                new Delivery("reads", 1, 0, 1, null, true, "failures", null, null, null, List.of(failedWhen));
-        FlowFile file = new FlowFile(
-                1,
+                new Delivery(Delivery.Effect.READS, 1, true, null, null, null, null, List.of(failedWhen), null);
+        FlowFile file = FlowFile.of(
                 "Every style",
-                List.of(
-                        new Stage.Read("read", "loans", "loan", null),
-                        new Stage.Call(
-                                "call", "it", null, call.port(), call.operation(), "there", "reply", fills, delivery),
-                        new Stage.Write("write", "out", "replace", null, call.rows(), columns, columnFills)));
-        PreparedFlow flow = PreparedFlow.of(
+                new ReadStage("read", "loans", "loan", null),
+                new CallStage("call", "it", null, call.port(), call.operation(), "there", "reply", fills, delivery),
+                new WriteStage("write", "out", null, null, call.rows(), columns, columnFills));
+        CompiledFlow flow = CompiledFlow.of(
                 file,
-                new PreparedFlow.Around(
+                new Surroundings(
                         Map.of("it", contract), null, Map.of("there", style), MappingContext.of(new Expressions())));
         assertEquals(flow.problems(), List.of());
         String address = world.address(call.service());
         Clock clock = Clock.fixed(Instant.parse("2026-11-23T09:14:02Z"), ZoneOffset.UTC);
         Caller caller = Caller.of(
                 new HttpTransport(HostRule.ANY),
-                Reach.plain(address),
-                flow.contract(),
-                flow.offered(),
+                EndpointReach.plain(address),
+                contract,
+                flow.all(CompiledCall.class).get(0).offered(),
                 delivery.limits());
         Node record = Node.build(Name.of("loan"))
                 .add("no", "HC-20481")
@@ -172,10 +102,8 @@ public class DemoServicesTest {
                 .add("day", "2026-12-11")
                 .add("room", "G1")
                 .done();
-        Kept kept = new Kept();
-        RecordWork work = new RecordWork(flow, caller, Reach.plain(address), "1", "loans", clock);
         long before = simulator.received();
-        new FlowRun(flow, work, one(record), Outputs.of("write", kept), kept, 1).run();
+        RunInMemory kept = RunInMemory.of(flow, Doors.of(caller, EndpointReach.plain(address), clock), record);
         assertEquals(simulator.received(), before + 1, "one call for one record: " + kept.failures);
         assertEquals(simulator.invalidRequests(), List.of());
         return kept;
@@ -230,14 +158,14 @@ public class DemoServicesTest {
 
     @Test
     public void aBookingCarriesItsHeaderAndItsNestedAndRepeatedCrates() throws Exception {
-        Kept kept = run(BOOK, booking(true), MessageStyle.PLAIN);
+        RunInMemory kept = run(BOOK, booking(true), MessageStyle.PLAIN);
         assertEquals(kept.failures, List.of());
         assertEquals(kept.rows, List.of("VL/HC-20481-1", "VL/HC-SPARE"));
     }
 
     @Test
     public void aMissingHeaderIsAFaultReadByItsHeader() throws Exception {
-        Kept kept = run(BOOK, booking(false), MessageStyle.PLAIN);
+        RunInMemory kept = run(BOOK, booking(false), MessageStyle.PLAIN);
         assertEquals(kept.rows, List.of());
         assertEquals(
                 kept.failures,
@@ -259,15 +187,16 @@ public class DemoServicesTest {
     @Test(dataProvider = "styles")
     public void theServiceTakesTheMessageInEveryStyleAnEndpointMayWant(MessageStyle style, String written)
             throws Exception {
-        Kept kept = run(BOOK, booking(true), style);
+        RunInMemory kept = run(BOOK, booking(true), style);
         assertEquals(kept.rows.size(), 2, kept.failures.toString());
-        String sent = new String(kept.lines.get(0).exchange().request(), java.nio.charset.StandardCharsets.UTF_8);
+        String sent = new String(
+                kept.lines.get(0).passages().get(0).exchange().request(), java.nio.charset.StandardCharsets.UTF_8);
         assertTrue(sent.contains(written), sent);
     }
 
     @Test
     public void theOlderOperationTakesOneCrateACall() throws Exception {
-        Kept kept = run(
+        RunInMemory kept = run(
                 new Call("vanline", null, "BookCrate", "", Map.of("label", "$reply/label")),
                 List.of(
                         Fill.constant("h", path(V, "BookingHeader", "desk"), "HC07"),
@@ -280,7 +209,7 @@ public class DemoServicesTest {
 
     @Test
     public void aOneWayOperationIsDoneWhenItIsTaken() throws Exception {
-        Kept kept = run(
+        RunInMemory kept = run(
                 new Call("vanline", null, "ReportPosition", "", Map.of("told", "$loan/no")),
                 List.of(
                         Fill.wire("a", path(V, "ReportPosition", "reference"), "$loan/no"),
@@ -292,7 +221,7 @@ public class DemoServicesTest {
 
     @Test
     public void rpcLiteralBringsAnXmlDocumentInAString() throws Exception {
-        Kept kept = run(
+        RunInMemory kept = run(
                 new Call("climate", "ReadingsPort", "ReadRoom", "", Map.of("readings", "$reply/readings")),
                 List.of(
                         Fill.wire("a", "/" + R + "ReadRoom/room", "$loan/room"),
@@ -311,19 +240,20 @@ public class DemoServicesTest {
         Map<String, String> columns = new java.util.LinkedHashMap<>();
         columns.put("number", "$reply/rooms/item/number");
         columns.put("highest", "$reply/rooms/item/limits/highest");
-        Kept kept = run(
+        RunInMemory kept = run(
                 new Call("climate", "HousePort", "ListRooms", "$reply/rooms/item", columns),
                 List.of(Fill.constant("a", "/" + H + "ListRooms/house", "Lünbrück")),
                 MessageStyle.PLAIN);
         assertEquals(kept.rows, List.of("G1|21", "G2|22", "G3|20.5", "G4|20", "G5|23"), kept.failures.toString());
-        String reply = new String(kept.lines.get(0).exchange().reply(), java.nio.charset.StandardCharsets.UTF_8);
+        String reply = new String(
+                kept.lines.get(0).passages().get(0).exchange().reply(), java.nio.charset.StandardCharsets.UTF_8);
         assertTrue(reply.contains("href=\"#id0\"") && reply.contains(" id=\"id4\""), reply);
     }
 
     @Test
     public void rpcEncodedRequestsTellTheTypeOfEveryPart() throws Exception {
         String limits = "/" + H + "SetLimits/limits";
-        Kept kept = run(
+        RunInMemory kept = run(
                 new Call("climate", "HousePort", "SetLimits", "", Map.of("ok", "$reply/accepted")),
                 List.of(
                         Fill.wire("a", "/" + H + "SetLimits/room", "$loan/room"),
@@ -332,7 +262,8 @@ public class DemoServicesTest {
                         Fill.constant("d", limits + "/humidity", "48")),
                 MessageStyle.PLAIN);
         assertEquals(kept.rows, List.of("true"), kept.failures.toString());
-        String sent = new String(kept.lines.get(0).exchange().request(), java.nio.charset.StandardCharsets.UTF_8);
+        String sent = new String(
+                kept.lines.get(0).passages().get(0).exchange().request(), java.nio.charset.StandardCharsets.UTF_8);
         assertTrue(sent.contains("<limits xsi:type=\"n4:Limits\"><lowest xsi:type=\"n3:decimal\">17</lowest>"), sent);
     }
 
@@ -343,7 +274,7 @@ public class DemoServicesTest {
 
     @Test(dataProvider = "plainPorts")
     public void httpBindingsAreCalledLikeAnyOther(String port) throws Exception {
-        Kept kept = run(
+        RunInMemory kept = run(
                 new Call("climate", port, "FindRooms", "$reply/room", Map.of("name", "$reply/room/@name")),
                 List.of(Fill.constant("a", "/FindRooms/house", "Lünbrück & Co")),
                 MessageStyle.PLAIN);
@@ -351,7 +282,8 @@ public class DemoServicesTest {
                 kept.rows,
                 List.of("Maps and Globes", "Clocks", "Glass", "Violas", "Ship Models"),
                 kept.failures.toString());
-        String sent = new String(kept.lines.get(0).exchange().request(), java.nio.charset.StandardCharsets.UTF_8);
+        String sent = new String(
+                kept.lines.get(0).passages().get(0).exchange().request(), java.nio.charset.StandardCharsets.UTF_8);
         assertTrue(sent.startsWith(port.contains("Get") ? "GET http" : "POST http"), sent);
         assertTrue(sent.contains("house=L%C3%BCnbr%C3%BCck+%26+Co"), sent);
     }
@@ -377,16 +309,17 @@ public class DemoServicesTest {
 
     @Test
     public void aDerivedTypeAndSubstitutesAreWrittenAsPicked() throws Exception {
-        Kept kept = run(SUBMIT, export("HC-CLEAR", "$loan/small"), MessageStyle.PLAIN, REFUSED);
+        RunInMemory kept = run(SUBMIT, export("HC-CLEAR", "$loan/small"), MessageStyle.PLAIN, REFUSED);
         assertEquals(kept.rows, List.of("CL-HC-20481"), kept.failures.toString());
-        String sent = new String(kept.lines.get(0).exchange().request(), java.nio.charset.StandardCharsets.UTF_8);
+        String sent = new String(
+                kept.lines.get(0).passages().get(0).exchange().request(), java.nio.charset.StandardCharsets.UTF_8);
         assertTrue(sent.contains("document xsi:type=\"n3:ExportDeclaration\">"), sent);
         assertTrue(sent.contains("<n1:courier><n1:name>Vanline North"), sent);
     }
 
     @Test
     public void anErrorInsideHttp200CountsAsFailed() throws Exception {
-        Kept kept = run(SUBMIT, export("HC-CLEAR", "$loan/value"), MessageStyle.PLAIN, REFUSED);
+        RunInMemory kept = run(SUBMIT, export("HC-CLEAR", "$loan/value"), MessageStyle.PLAIN, REFUSED);
         assertEquals(
                 kept.failures,
                 List.of("condition: the paper was refused: the reply counts as failed: the paper was refused"));
@@ -394,7 +327,7 @@ public class DemoServicesTest {
 
     @Test
     public void aHeaderFaultNamesItsFields() throws Exception {
-        Kept kept = run(SUBMIT, export("HC-OLD", "$loan/small"), MessageStyle.PLAIN, REFUSED);
+        RunInMemory kept = run(SUBMIT, export("HC-OLD", "$loan/small"), MessageStyle.PLAIN, REFUSED);
         assertEquals(
                 kept.failures,
                 List.of("fault: TicketRefused: Client: the ticket is not valid (ticket “HC-OLD”, reason “unknown"
@@ -403,7 +336,7 @@ public class DemoServicesTest {
 
     @Test
     public void aDerivedTypeInAReplyIsReadByItsFields() throws Exception {
-        Kept kept = run(
+        RunInMemory kept = run(
                 new Call("clearance", null, "GetDocument", "", Map.of("to", "$reply/document/to")),
                 List.of(
                         Fill.constant("t", path(C, "ClearanceTicket", "ticket"), "HC-CLEAR"),

@@ -23,12 +23,16 @@ import wirekettle.core.contract.GivenDocuments;
 import wirekettle.core.expression.Expressions;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.fill.Fill;
-import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.Surroundings;
+import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.Delivery;
 import wirekettle.core.flow.file.FlowFile;
-import wirekettle.core.flow.file.Stage;
-import wirekettle.core.flow.run.RecordSource;
-import wirekettle.core.flow.run.RecordWork;
+import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.flow.file.WriteStage;
+import wirekettle.core.flow.run.Doors;
+import wirekettle.core.flow.run.Failure;
 import wirekettle.core.request.ByteOut;
 import wirekettle.core.request.ConstantFills;
 import wirekettle.core.request.FillPlan;
@@ -36,11 +40,11 @@ import wirekettle.core.schema.Picks;
 import wirekettle.core.simulate.RuleTeacher;
 import wirekettle.core.simulate.Simulator;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.ExampleEnvelope;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.HttpText;
 import wirekettle.core.soap.MessageText;
-import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Name;
@@ -81,7 +85,7 @@ public class RatesTest {
         int before = rates.invalidRequests().size();
         Caller.Result result = Caller.of(
                         new HttpTransport(HostRule.ANY),
-                        Reach.plain(world.address("rates")),
+                        EndpointReach.plain(world.address("rates")),
                         contract,
                         offered(operation),
                         Transport.Limits.DEFAULT)
@@ -240,7 +244,7 @@ public class RatesTest {
     public void aTextIsSentAsItWasTyped() {
         Caller.Result result = Caller.of(
                         new HttpTransport(HostRule.ANY),
-                        Reach.plain(world.address("rates")),
+                        EndpointReach.plain(world.address("rates")),
                         contract,
                         offered("quoteLoan"),
                         Transport.Limits.DEFAULT)
@@ -282,61 +286,55 @@ public class RatesTest {
 
     @Test
     public void aFlowCallsItForEveryRecordAndMapsTheReply() throws Exception {
-        FlowFile file = new FlowFile(
-                1,
+        FlowFile file = FlowFile.of(
                 "Rates of loans",
-                List.of(
-                        new Stage.Read("read", "loans", "loan", null),
-                        new Stage.Call(
-                                "call",
-                                "Rates",
-                                null,
-                                "Http",
-                                "findRate",
-                                "Rates",
-                                "rate",
-                                List.of(
-                                        Fill.constant("a", "/findRate/from", "NOR"),
-                                        Fill.wire("b", "/findRate/to", "$loan/zone"),
-                                        Fill.wire("c", "/findRate/kilograms", "$loan/kg")),
-                                new Delivery("reads", 1, 0, 1, null, true, "all", null, null, null, List.of())),
-                        new Stage.Write(
-                                "write",
-                                "out",
-                                "replace",
-                                null,
-                                "",
-                                List.of(new Column("days", "days", ScalarType.INTEGER, null, true)),
-                                List.of(Fill.wire("w", "days", "$rate/days_x0020_in_x0020_transit")))));
-        PreparedFlow flow = PreparedFlow.of(file, Map.of("Rates", contract), null, new Expressions());
+                new ReadStage("read", "loans", "loan", null),
+                new CallStage(
+                        "call",
+                        "Rates",
+                        null,
+                        "Http",
+                        "findRate",
+                        "Rates",
+                        "rate",
+                        List.of(
+                                Fill.constant("a", "/findRate/from", "NOR"),
+                                Fill.wire("b", "/findRate/to", "$loan/zone"),
+                                Fill.wire("c", "/findRate/kilograms", "$loan/kg")),
+                        new Delivery(Delivery.Effect.READS, 1, true, Delivery.Keep.ALL, null, null, null, null, null)),
+                new WriteStage(
+                        "write",
+                        "out",
+                        null,
+                        null,
+                        "",
+                        List.of(new Column("days", "days", ScalarType.INTEGER, null, true)),
+                        List.of(Fill.wire("w", "days", "$rate/days_x0020_in_x0020_transit"))));
+        CompiledFlow flow = CompiledFlow.of(file, Surroundings.of(Map.of("Rates", contract), null, new Expressions()));
         assertEquals(flow.problems(), List.of());
+        EndpointReach reach = EndpointReach.plain(world.address("rates"));
         Caller caller = Caller.of(
                 new HttpTransport(HostRule.ANY),
-                Reach.plain(world.address("rates")),
+                reach,
                 contract,
-                flow.offered(),
+                flow.all(CompiledCall.class).get(0).offered(),
                 Transport.Limits.DEFAULT);
-        RecordWork work =
-                new RecordWork(flow, caller, Reach.plain(world.address("rates")), "1", "loans", Clock.systemUTC());
         Node good =
                 Node.build(Name.of("loan")).add("zone", "ISL").add("kg", "12.5").done();
         Node unknown =
                 Node.build(Name.of("loan")).add("zone", "XXX").add("kg", "1").done();
         Node wrong =
                 Node.build(Name.of("loan")).add("zone", "ISL").add("kg", "much").done();
-        RecordWork.Done first = work.process(1, new RecordSource.Item(good, null), () -> false);
-        assertEquals(first.rows().get("write").get(0), new String[] {"5"});
-        String sent = new String(first.line().exchange().request(), StandardCharsets.UTF_8);
+        RunInMemory run = RunInMemory.of(flow, Doors.of(caller, reach, Clock.systemUTC()), good, unknown, wrong);
+        assertEquals(run.rows, List.of("5"));
+        String sent = new String(run.lines.get(0).passages().get(0).exchange().request(), StandardCharsets.UTF_8);
         assertTrue(sent.startsWith("GET " + world.address("rates") + "/rates/NOR/ISL?kilograms=12.5"), sent);
-        RecordWork.Done second = work.process(2, new RecordSource.Item(unknown, null), () -> false);
-        assertEquals(second.line().failureClass(), FailureClass.FAULT);
-        assertEquals(second.line().cause(), "HTTP 404");
-        assertTrue(
-                second.line().message().contains("There is no rate from NOR to XXX"),
-                second.line().message());
-        RecordWork.Done third = work.process(3, new RecordSource.Item(wrong, null), () -> false);
-        assertEquals(third.line().attempts(), List.of(), "what is not valid is not sent");
-        assertEquals(third.line().blame(), "c");
+        Failure second = run.lines.get(1).failure();
+        assertEquals(second.failureClass(), FailureClass.FAULT);
+        assertEquals(second.cause(), "HTTP 404");
+        assertTrue(second.message().contains("There is no rate from NOR to XXX"), second.message());
+        assertEquals(run.lines.get(2).passages(), List.of(), "what is not valid is not sent");
+        assertEquals(run.lines.get(2).failure().blame(), "c");
     }
 
     @Test

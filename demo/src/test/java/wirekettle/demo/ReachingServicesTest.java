@@ -30,13 +30,13 @@ import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.schema.Picks;
 import wirekettle.core.simulate.Simulator;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.EndpointSettings.Header;
 import wirekettle.core.soap.EndpointSettings.Login;
 import wirekettle.core.soap.EndpointSettings.Security;
 import wirekettle.core.soap.EndpointSettings.Tls;
 import wirekettle.core.soap.ExampleEnvelope;
-import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.security.Certificates;
 import wirekettle.core.soap.security.KeyMaterial;
@@ -120,7 +120,7 @@ public class ReachingServicesTest {
             String service, String operation, String address, EndpointSettings settings, Clock clock) {
         Contract contract = world.simulator(service).contract();
         Offered offered = contract.operation(null, null, operation).orElseThrow();
-        Reach reach = Reach.of(address, settings, secrets(), clock);
+        EndpointReach reach = EndpointReach.of(address, settings, secrets(), clock);
         String text = ExampleEnvelope.of(contract, offered.operation().input(), true, Picks.NONE)
                 .text(offered.port().soapVersion(), false)
                 .replaceFirst("(<[^>]*reference>)[^<]*", "$1VD-700100");
@@ -187,7 +187,8 @@ public class ReachingServicesTest {
         Contract contract = world.register().contract();
         Offered offered = contract.operation(null, null, "LookUpInstitution").orElseThrow();
         EndpointSettings settings = oauth(DemoLogins.CLIENT, "client secret", "rates.read");
-        Reach reach = Reach.of(world.ports().address("register-token"), settings, secrets(), Clock.systemUTC());
+        EndpointReach reach =
+                EndpointReach.of(world.ports().address("register-token"), settings, secrets(), Clock.systemUTC());
         Transport transport = new HttpTransport(HostRule.ANY, reach);
         int before = world.ports().tokens().given();
         String text = ExampleEnvelope.of(contract, offered.operation().input(), true, Picks.NONE)
@@ -360,7 +361,7 @@ public class ReachingServicesTest {
                 .replaceFirst(
                         "(<[^>]*photograph>)[^<]*",
                         "$1" + Base64.getEncoder().encodeToString(photograph).replace("$", "\\$"));
-        Reach reach = Reach.of(world.address("vanline"), mtom, Secrets.NONE, Clock.systemUTC());
+        EndpointReach reach = EndpointReach.of(world.address("vanline"), mtom, Secrets.NONE, Clock.systemUTC());
         byte[][] wire = {null};
         Transport transport = request -> {
             wire[0] = request.body();
@@ -394,7 +395,7 @@ public class ReachingServicesTest {
                 null,
                 true,
                 false);
-        Reach reach = Reach.of("http://vanline.invalid/desk", settings, secrets(), Clock.systemUTC());
+        EndpointReach reach = EndpointReach.of("http://vanline.invalid/desk", settings, secrets(), Clock.systemUTC());
         Contract contract = world.vanline().contract();
         Offered offered = contract.operation(null, null, "TrackTransport").orElseThrow();
         Transport.Request[] seen = {null};
@@ -487,7 +488,7 @@ public class ReachingServicesTest {
     @Test(dataProvider = "tests")
     public void aTestTellsStepByStepWhatWorks(String address, EndpointSettings settings, String steps, boolean works) {
         Probe probe = EndpointTest.of(
-                HostRule.ANY, Reach.of(address, settings, secrets(), Clock.systemUTC()), SoapVersion.SOAP_11);
+                HostRule.ANY, EndpointReach.of(address, settings, secrets(), Clock.systemUTC()), SoapVersion.SOAP_11);
         assertEquals(
                 String.join(" ", probe.steps().stream().map(Probe.Step::name).toList()), steps, probe.toString());
         assertEquals(probe.works(), works, probe.toString());
@@ -505,7 +506,7 @@ public class ReachingServicesTest {
         long before = vanline.invalidRequests().size();
         EndpointTest.of(
                 HostRule.ANY,
-                Reach.of(world.address("vanline"), EndpointSettings.PLAIN, secrets(), Clock.systemUTC()),
+                EndpointReach.of(world.address("vanline"), EndpointSettings.PLAIN, secrets(), Clock.systemUTC()),
                 SoapVersion.SOAP_11);
         assertEquals(vanline.invalidRequests().size(), before);
     }

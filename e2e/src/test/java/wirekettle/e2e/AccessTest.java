@@ -81,7 +81,9 @@ public class AccessTest {
                     "POST /api/bench/calls/{id}/cancel",
                     "POST /api/flows/{flow}/runs",
                     "POST /api/flows/{id}/sample-call",
-                    "POST /api/runs/{id}/cancel"),
+                    "POST /api/runs/{id}/cancel",
+                    "POST /api/runs/{id}/pause",
+                    "POST /api/runs/{id}/resume"),
             "MANAGE",
             Set.of(
                     "POST /api/allowed-hosts",

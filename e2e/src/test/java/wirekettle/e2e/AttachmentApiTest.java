@@ -112,7 +112,7 @@ public class AttachmentApiTest extends SeededApi {
                 .get("id")
                 .asLong();
         JsonNode done = ended("/api/runs/" + run, "run");
-        assertEquals(done.get("written").asInt(), 12, done.toString());
+        assertEquals(done.get("done").asInt(), 12, done.toString());
         assertEquals(names(labels, "?size=100").size(), 12);
         assertEquals(client.get("/api/datasets/" + labels).get("rows").asInt(), 12);
         List<String> first = rows("labelled crates").get(0);

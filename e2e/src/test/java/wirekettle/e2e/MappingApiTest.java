@@ -35,7 +35,7 @@ public class MappingApiTest extends SeededApi {
                 .asLong();
         JsonNode done = ended("/api/runs/" + run, "run");
         assertEquals(done.get("state").asText(), "done");
-        assertEquals(done.get("written").asInt(), 5);
+        assertEquals(done.get("done").asInt(), 5);
         List<List<String>> bookings = rows("bookings");
         List<List<String>> crates = rows("booked crates");
         assertEquals(bookings.size(), 5);
@@ -84,7 +84,7 @@ public class MappingApiTest extends SeededApi {
                 .get("id")
                 .asLong();
         JsonNode done = ended("/api/runs/" + run, "run");
-        assertEquals(done.get("written").asInt(), 10, done.toString());
+        assertEquals(done.get("done").asInt(), 10, done.toString());
         String output = client.send("GET", "/api/runs/" + run + "/results", null, Map.of())
                 .text();
         JsonNode document = JSON.readTree(output.lines().findFirst().orElseThrow());
@@ -199,7 +199,7 @@ public class MappingApiTest extends SeededApi {
         long run = client.post("/api/flows/" + id + "/runs", Map.of("environment", "Test", "limit", 1))
                 .get("id")
                 .asLong();
-        assertEquals(ended("/api/runs/" + run, "run").get("written").asInt(), 1);
+        assertEquals(ended("/api/runs/" + run, "run").get("done").asInt(), 1);
         String way = client.get("/api/runs/" + run + "/records/1").toString();
         assertTrue(way.contains("requestedBy>•••••<"), way);
         requestedBy.put("secret", "nobody wrote this");

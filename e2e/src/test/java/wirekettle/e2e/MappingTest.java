@@ -154,10 +154,14 @@ public class MappingTest extends FlowEditing {
     @Test
     public void aScriptMakesTheMessageAndAWholeSubtreeIsWiredWithItsDifferences() {
         newBooking("Booked by script");
-        browser.press("Add a stage");
-        browser.press("Add a stage");
-        browser.press("Add a stage");
-        browser.clickText("A script before the call (Map)");
+        // a stage is added behind the one that is chosen
+        browser.click(By.tagName("h1"));
+        browser.keys("1");
+        browser.seeText("1 · Read");
+        browser.click(By.tagName("h1"));
+        browser.keys("a");
+        browser.see("[aria-label='Find a verb']").sendKeys("xquery", Keys.ENTER);
+        browser.click(By.xpath("//*[contains(@class,'ant-segmented-item-label') and @title='XQuery 3.1']"));
         browser.press("Start with an example");
         WebElement script = browser.see("textarea[aria-label=Script]");
         script.sendKeys(
@@ -174,13 +178,13 @@ public class MappingTest extends FlowEditing {
         browser.click(By.tagName("h1"));
         browser.keys("3");
         browser.seeText("BookTransport request");
-        browser.see("[data-wire='$message/name']");
+        browser.see("[data-wire='$made/name']");
         focus("}deliverTo");
-        type("$message");
+        type("$made");
         browser.seeText("of the source, with no place to go:");
         browser.seeText("odd");
         browser.press("Fill 2 fields");
-        browser.rowShows("}deliverTo", "all of $message");
+        browser.rowShows("}deliverTo", "all of $made");
         browser.rowShows("}deliverTo/{urn:halewick:vanline:2}city", "Halewick");
         saved();
     }

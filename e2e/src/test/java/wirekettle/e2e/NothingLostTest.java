@@ -172,7 +172,7 @@ public class NothingLostTest extends SeededApi {
         latency("register", 150);
         for (boolean take : new boolean[] {false, true}) {
             long run = run(flow, Map.of("environment", "Test")).get("id").asLong();
-            while (client.get("/api/runs/" + run).get("run").get("done").asLong() < 3) {
+            while (client.get("/api/runs/" + run).get("run").get("ended").asLong() < 3) {
                 Thread.onSpinWait();
             }
             cancel(run, take);

@@ -79,7 +79,7 @@ public class ReachApiTest extends SeededApi {
         long run = client.post(at + "/runs", Map.of("environment", "Test", "limit", 3))
                 .get("id")
                 .asLong();
-        assertEquals(ended("/api/runs/" + run, "run").get("written").asInt(), 3);
+        assertEquals(ended("/api/runs/" + run, "run").get("done").asInt(), 3);
         String results = client.send("GET", "/api/runs/" + run + "/results", null, Map.of())
                 .text();
         assertEquals(results.lines().skip(1).toList(), List.of("41", "41", "41"), results);

@@ -163,7 +163,7 @@ public class ReachTest extends BrowserTest {
                 .get("id")
                 .asLong();
         RunTest.until("the run ends", () -> !state(run).equals("running"));
-        assertEquals(client.get("/api/runs/" + run).get("run").get("written").asInt(), 5);
+        assertEquals(client.get("/api/runs/" + run).get("run").get("done").asInt(), 5);
         client.post("/api/simulator-lessons", Map.of("run", run, "record", 2));
         client.put(
                 "/api/endpoints",

@@ -108,7 +108,7 @@ public class RunTest {
     public void theDemoRunHasItsCountsAndCauses() {
         JsonNode run = get("/api/runs/1").get("run");
         assertEquals(run.get("state").asText(), "done");
-        assertEquals(run.get("written").asInt(), 230);
+        assertEquals(run.get("done").asInt(), 230);
         assertEquals(run.get("rejected").asInt(), 10);
         assertEquals(run.get("calls").asInt(), 237);
         StringBuilder causes = new StringBuilder();
@@ -140,7 +140,7 @@ public class RunTest {
         int kept = 0;
         try (Connection admin = product.admin(product.database());
                 ResultSet requests = admin.createStatement()
-                        .executeQuery("select request from exchange where run_id = "
+                        .executeQuery("select request from passage_exchange where run_id = "
                                 + run.get("id").asLong())) {
             while (requests.next()) {
                 String body = NodeWriter.write(
@@ -199,7 +199,7 @@ public class RunTest {
                 .start();
         JsonNode counts = new ObjectMapper().readTree(shell.getInputStream().readAllBytes());
         assertEquals(shell.waitFor(), 1);
-        assertEquals(counts.get("written").asInt(), 230);
+        assertEquals(counts.get("done").asInt(), 230);
         assertEquals(counts.get("causes").get("fault: UnknownInstitution").asInt(), 3);
         assertEquals(Files.readString(out), results.text());
         assertTrue(
@@ -223,57 +223,140 @@ public class RunTest {
     public void aServiceThatFailsRejectsTheRecordAndTheRunGoesOn(
             String outage, String effect, String failureClass, String cause, String outcome) throws Exception {
         JsonNode flow = flow("Outage " + outage + " " + effect, f -> {
-            delivery(f)
-                    .put("retries", 0)
-                    .put("firstByteMillis", 600)
-                    .put("wholeMillis", 1500)
-                    .put("effect", effect);
+            ((ObjectNode) f.get("stages").get(1)).remove("lane");
+            delivery(f).put("firstByteMillis", 600).put("wholeMillis", 1500).put("effect", effect);
         });
         world.registerKnobs().outage = outage;
         JsonNode run = finished(run(flow, 6));
         assertEquals(run.get("state").asText(), "done");
-        assertEquals(run.get("done").asInt(), 6);
+        assertEquals(run.get("ended").asInt(), 6);
         JsonNode line = get("/api/runs/" + run.get("id").asLong() + "/records")
                 .get("items")
                 .get(0);
         assertEquals(line.get("failureClass").asText(), failureClass);
         assertEquals(line.get("cause").asText(), cause);
-        assertEquals(line.get("outcome").asText(), outcome);
+        assertEquals(line.get("ended").asText(), outcome);
         JsonNode way = get("/api/runs/" + run.get("id").asLong() + "/records/1");
-        assertTrue(way.get("exchange").get("request").asText().contains("registrationNumber>"), way.toString());
+        assertTrue(way.get("exchanges").get(0).get("request").asText().contains("registrationNumber>"), way.toString());
         assertEquals(way.get("attempts").size(), 1);
     }
 
     @Test
-    public void aServiceThatIsDownIsTriedAgainAndSaidSo() throws Exception {
-        client.put("/api/endpoints", Map.of("name", "Nowhere", "addresses", Map.of("Test", "http://127.0.0.1:9/x")));
-        client.post("/api/allowed-hosts", Map.of("host", "127.0.0.1:9"));
+    public void aServiceThatIsDownHoldsTheRunUntilItIsBack() throws Exception {
+        int port;
+        try (java.net.ServerSocket free = new java.net.ServerSocket(0)) {
+            port = free.getLocalPort();
+        }
+        String address = "http://127.0.0.1:" + port + "/register";
+        client.put("/api/endpoints", Map.of("name", "Nowhere", "addresses", Map.of("Test", address)));
+        client.post("/api/allowed-hosts", Map.of("host", "127.0.0.1:" + port));
         JsonNode flow = flow("Down", f -> {
             ((ObjectNode) f.get("stages").get(1)).put("endpoint", "Nowhere");
-            delivery(f).put("effect", "changes").put("backOffMillis", 1);
+            delivery(f).put("effect", "changes");
         });
-        JsonNode run = finished(run(flow, 3));
-        assertEquals(run.get("rejected").asInt(), 3);
-        assertEquals(run.get("calls").asInt(), 9);
+        JsonNode run = run(flow, 3);
+        String path = "/api/runs/" + run.get("id").asLong();
+        until("the run is on hold", () -> get(path).path("onHold").asText().contains("the endpoint rests"));
+        assertEquals(get(path).get("run").get("ended").asInt(), 0, "an outage eats no record");
+        try (DemoWorld back = new DemoWorld(port)) {
+            JsonNode ended = finished(run);
+            assertEquals(ended.get("done").asInt(), 3, ended.toString());
+            assertEquals(ended.get("calls").asInt(), 3, "an outage counts against no attempt");
+            assertEquals(back.register().received(), 3);
+        }
     }
 
     @Test
-    public void aKilledServerShowsTheRunAsInterruptedWithEveryFinishedRecord() throws Exception {
+    public void aKilledServerShowsTheRunAsInterruptedAndItGoesOnWhereItWas() throws Exception {
         JsonNode flow = flow("Interrupted", f -> delivery(f).put("atOnce", 2));
         world.registerKnobs().latencyMillis = 60;
         JsonNode run = run(flow, 0);
         String path = "/api/runs/" + run.get("id").asLong();
-        until("some records are done", () -> get(path).get("run").get("done").asInt() >= 20);
-        int seen = get(path).get("run").get("done").asInt();
+        until("some records are done", () -> get(path).get("run").get("ended").asInt() >= 20);
+        int seen = get(path).get("run").get("ended").asInt();
         product.kill();
         product.start();
         client = product.client();
         JsonNode after = get(path).get("run");
         assertEquals(after.get("state").asText(), "interrupted");
-        assertTrue(after.get("done").asInt() >= seen, "no finished record is lost");
-        assertTrue(after.get("done").asInt() < 240);
+        assertTrue(after.get("ended").asInt() >= seen, "no finished record is lost");
+        assertTrue(after.get("ended").asInt() < 240);
         JsonNode lines = get(path + "/records?size=500").get("items");
-        assertEquals(lines.size(), after.get("done").asInt());
+        assertEquals(lines.size(), after.get("ended").asInt());
+        world.registerKnobs().latencyMillis = 0;
+        client.post(path + "/resume", Map.of());
+        JsonNode ended = finished(run);
+        assertEquals(ended.get("state").asText(), "done");
+        assertEquals(ended.get("done").asInt(), 230);
+        assertEquals(ended.get("rejected").asInt(), 10);
+        assertEquals(get(path + "/records?size=500").get("total").asInt(), 240);
+        String rows = client.send("GET", path + "/results", null, Map.of()).text();
+        assertEquals(rows.lines().count(), 231);
+        assertEquals(rows.lines().distinct().count(), 231, "each row once");
+    }
+
+    @Test
+    public void aRunIsPausedAndGoesOn() throws Exception {
+        JsonNode flow = flow("Paused", f -> delivery(f).put("atOnce", 2));
+        world.registerKnobs().latencyMillis = 40;
+        JsonNode run = run(flow, 0);
+        String path = "/api/runs/" + run.get("id").asLong();
+        until("some records are done", () -> get(path).get("run").get("ended").asInt() >= 10);
+        client.post(path + "/pause", Map.of());
+        JsonNode paused = finished(run);
+        assertEquals(paused.get("state").asText(), "paused");
+        assertTrue(paused.get("ended").asInt() < 240, paused.toString());
+        world.registerKnobs().latencyMillis = 0;
+        client.post(path + "/resume", Map.of());
+        JsonNode ended = finished(run);
+        assertEquals(ended.get("done").asInt() + ended.get("rejected").asInt(), 240);
+        assertEquals(ended.get("calls").asInt(), 237, "nothing was called twice");
+    }
+
+    @Test
+    public void aPilotStopsAtItsLimitAndGoesOnWithTheRest() throws Exception {
+        JsonNode flow = flow("Pilot", f -> {});
+        JsonNode run = client.post(
+                "/api/flows/" + flow.get("id").asLong() + "/runs",
+                Map.of("environment", "Test", "limit", 25, "pilot", true));
+        JsonNode pilot = finished(run);
+        assertEquals(pilot.get("state").asText(), "paused");
+        assertEquals(pilot.get("ended").asInt(), 25);
+        client.post("/api/runs/" + run.get("id").asLong() + "/resume", Map.of());
+        assertEquals(finished(run).get("ended").asInt(), 240);
+    }
+
+    @Test
+    public void aDatabaseThatGoesAwayAndComesBackHoldsTheRun() throws Exception {
+        JsonNode flow = flow("Database away", f -> delivery(f).put("atOnce", 2).put("effect", "changes"));
+        world.registerKnobs().latencyMillis = 30;
+        JsonNode run = run(flow, 0);
+        String path = "/api/runs/" + run.get("id").asLong();
+        until("some records are done", () -> get(path).get("run").get("ended").asInt() >= 10);
+        long before = world.register().received();
+        try (Connection admin = product.admin("postgres");
+                java.sql.Statement statement = admin.createStatement()) {
+            statement.execute("alter database \"" + product.database() + "\" allow_connections false");
+            statement.execute("select pg_terminate_backend(pid) from pg_stat_activity where datname = '"
+                    + product.database() + "'");
+            until("nothing is sent that is in no book", () -> quiet());
+            assertTrue(world.register().received() - before < 60, "what leaves is claimed first");
+            statement.execute("alter database \"" + product.database() + "\" allow_connections true");
+        }
+        world.registerKnobs().latencyMillis = 0;
+        JsonNode ended = finished(run);
+        assertEquals(ended.get("state").asText(), "done", ended.toString());
+        assertEquals(ended.get("done").asInt(), 230);
+    }
+
+    private long lately;
+
+    /** Tells whether the service has received nothing more since it was asked last. */
+    private boolean quiet() {
+        long now = world.register().received();
+        boolean same = now == lately;
+        lately = now;
+        return same;
     }
 
     @Test
@@ -282,7 +365,7 @@ public class RunTest {
         world.registerKnobs().latencyMillis = 60;
         JsonNode run = run(flow, 0);
         String path = "/api/runs/" + run.get("id").asLong();
-        until("some records are done", () -> get(path).get("run").get("done").asInt() >= 10);
+        until("some records are done", () -> get(path).get("run").get("ended").asInt() >= 10);
         client.post(path + "/cancel", Map.of());
         JsonNode ended = finished(run);
         assertEquals(ended.get("state").asText(), "cancelled");
@@ -291,7 +374,7 @@ public class RunTest {
                         .lines()
                         .count()
                 - 1;
-        assertEquals(rows, ended.get("written").asInt());
+        assertEquals(rows, ended.get("done").asInt());
         assertTrue(rows >= 8 && rows < 240, "rows " + rows);
     }
 
@@ -315,7 +398,7 @@ public class RunTest {
                     .add("crate_no");
         });
         for (int i = 0; i < 2; i++) {
-            assertEquals(finished(run(flow, 20)).get("written").asInt(), 19);
+            assertEquals(finished(run(flow, 20)).get("done").asInt(), 19);
         }
         try (Connection admin = product.admin(product.database() + "_w");
                 ResultSet rows = admin.createStatement()
@@ -368,6 +451,6 @@ public class RunTest {
                 .readTree(new ByteArrayInputStream(
                         states.get(states.size() - 1).substring(5).getBytes(StandardCharsets.UTF_8)));
         assertEquals(last.get("run").get("state").asText(), "done");
-        assertEquals(last.get("run").get("done").asInt(), 240);
+        assertEquals(last.get("run").get("ended").asInt(), 240);
     }
 }

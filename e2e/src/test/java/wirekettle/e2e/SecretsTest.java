@@ -194,7 +194,7 @@ public class SecretsTest extends SeededApi {
         }
         secret("changing", LATER, "127.0.0.1:" + port());
         JsonNode ended = ended("/api/runs/" + run.get("id"), "run");
-        for (int record = 1; record <= ended.get("done").asInt(); record++) {
+        for (int record = 1; record <= ended.get("ended").asInt(); record++) {
             String way = client.send("GET", "/api/runs/" + run.get("id") + "/records/" + record, null, Map.of())
                     .text();
             assertFalse(way.contains(SECRET) || way.contains(LATER), way);

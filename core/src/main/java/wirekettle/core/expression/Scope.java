@@ -44,6 +44,11 @@ public final class Scope {
         return new Scope(this, variable, value, whole);
     }
 
+    /** Returns this scope with the secrets of another place: those one endpoint may be sent. */
+    public Scope knowing(Secrets secrets) {
+        return new Scope(this, "", null, new Whole(whole.views(), secrets, whole.files()));
+    }
+
     /** Returns the variable's node, or null. */
     public Node get(String variable) {
         for (Scope scope = this; scope != null; scope = scope.outer) {

@@ -119,11 +119,21 @@ public final class DocumentPlan implements RowMaker {
 
     @Override
     public List<String[]> rows(Scope scope, List<MappingProblem> problems) {
-        Node document = node("record", root, scope, problems);
+        Node document = node(scope, problems);
         String text = json ? JsonText.of(document, this::type) : NodeWriter.write(document, false);
         List<String[]> made = new ArrayList<>();
         made.add(new String[] {text});
         return made;
+    }
+
+    @Override
+    public Node node(Scope scope, List<MappingProblem> problems) {
+        return node("record", root, scope, problems);
+    }
+
+    @Override
+    public boolean manyRows() {
+        return false;
     }
 
     private Node node(String name, Level level, Scope scope, List<MappingProblem> problems) {

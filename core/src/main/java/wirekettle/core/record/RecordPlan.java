@@ -86,6 +86,11 @@ public final class RecordPlan implements RowMaker {
         return made;
     }
 
+    @Override
+    public boolean manyRows() {
+        return rows != null;
+    }
+
     private String[] row(Scope scope, List<Node> chain, List<MappingProblem> problems) {
         String[] values = new String[columns.size()];
         for (int i = 0; i < values.length; i++) {

@@ -61,7 +61,11 @@ public interface Caller {
 
     /** Returns the caller an operation needs: over SOAP, or by plain HTTP where its port speaks that. */
     static Caller of(
-            Transport transport, Reach reach, Contract contract, Offered offered, Transport.Limits usualLimits) {
+            Transport transport,
+            EndpointReach reach,
+            Contract contract,
+            Offered offered,
+            Transport.Limits usualLimits) {
         Transport.Limits limits = reach.settings().limits(usualLimits);
         return offered.operation().http() != null
                 ? new HttpCaller(transport, reach, contract, offered, limits)

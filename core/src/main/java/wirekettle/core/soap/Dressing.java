@@ -29,7 +29,7 @@ import wirekettle.core.value.Name;
 final class Dressing {
     private static final Pattern DECLARATION = Pattern.compile("^\\s*<\\?xml[^>]*\\?>");
 
-    private final Reach reach;
+    private final EndpointReach reach;
     private final String action;
     private final SoapVersion version;
     private final Set<Name> binary;
@@ -42,7 +42,7 @@ final class Dressing {
      * @param action the operation's action
      * @param binary the elements that hold base64
      */
-    Dressing(Reach reach, SoapVersion version, String action, Set<Name> binary) {
+    Dressing(EndpointReach reach, SoapVersion version, String action, Set<Name> binary) {
         this.reach = reach;
         this.version = version;
         this.action = action;

@@ -56,6 +56,8 @@ public record EndpointSettings(
      * @param wholeMillis until the answer is complete
      * @param maxMegabytes largest answer
      * @param maxAttachmentMegabytes largest answer whose attachments are written to files
+     * @param atOnce how many calls of all runs together may be on the wire at one time
+     * @param perSecond how many calls of all runs together may leave a second
      */
     @JsonInclude(JsonInclude.Include.NON_NULL)
     public record Limits(
@@ -63,7 +65,19 @@ public record EndpointSettings(
             Integer firstByteMillis,
             Integer wholeMillis,
             Integer maxMegabytes,
-            Integer maxAttachmentMegabytes) {
+            Integer maxAttachmentMegabytes,
+            Integer atOnce,
+            Double perSecond) {
+        /** Limits of single calls only. */
+        public Limits(
+                Integer connectMillis,
+                Integer firstByteMillis,
+                Integer wholeMillis,
+                Integer maxMegabytes,
+                Integer maxAttachmentMegabytes) {
+            this(connectMillis, firstByteMillis, wholeMillis, maxMegabytes, maxAttachmentMegabytes, null, null);
+        }
+
         /** Returns these limits where they are set, else those given. */
         public Transport.Limits over(Transport.Limits usual) {
             return new Transport.Limits(

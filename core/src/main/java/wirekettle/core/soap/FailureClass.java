@@ -22,7 +22,9 @@ public enum FailureClass {
     /** An answer that cannot be read. */
     REPLY,
     /** The result could not be written. */
-    WRITE;
+    WRITE,
+    /** This program failed. */
+    INTERNAL;
 
     /** Returns the word used in files and the API. */
     @JsonValue

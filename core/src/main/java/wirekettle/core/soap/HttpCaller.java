@@ -27,14 +27,15 @@ import wirekettle.core.xml.XmlProblem;
  */
 public final class HttpCaller implements Caller {
     private final Transport transport;
-    private final Reach reach;
+    private final EndpointReach reach;
     private final Contract contract;
     private final Offered offered;
     private final Operation operation;
     private final Transport.Limits limits;
 
     /** Makes a caller for an operation at an endpoint. */
-    public HttpCaller(Transport transport, Reach reach, Contract contract, Offered offered, Transport.Limits limits) {
+    public HttpCaller(
+            Transport transport, EndpointReach reach, Contract contract, Offered offered, Transport.Limits limits) {
         this.transport = transport;
         this.reach = reach;
         this.contract = contract;

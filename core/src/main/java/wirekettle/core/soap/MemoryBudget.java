@@ -53,6 +53,15 @@ public final class MemoryBudget {
     /** What one piece of work has of the budget, until it is closed. For one thread at a time. */
     public final class Share implements AutoCloseable {
         private long mine;
+        private boolean first;
+
+        /** From now on this piece of work gets its room at once: others wait for it, so it must not wait for them. */
+        public void goFirst() {
+            synchronized (MemoryBudget.this) {
+                first = true;
+                MemoryBudget.this.notifyAll();
+            }
+        }
 
         /**
          * Asks for more room, and waits for it.
@@ -64,7 +73,7 @@ public final class MemoryBudget {
          */
         public void grow(long bytes, long until) throws Full, InterruptedException {
             synchronized (MemoryBudget.this) {
-                while (used + bytes > total && used > mine) {
+                while (used + bytes > total && used > mine && !first) {
                     long left = (until - System.nanoTime()) / 1_000_000;
                     if (left <= 0) {
                         throw new Full(bytes);

@@ -26,7 +26,7 @@ import wirekettle.core.xml.XmlProblem;
 /** Calls one operation over SOAP: the message dressed as its endpoint wants it, every answer put in its class. */
 public final class SoapCaller implements Caller {
     private final Transport transport;
-    private final Reach reach;
+    private final EndpointReach reach;
     private final boolean oneWay;
     private final Transport.Limits limits;
     private final Dressing dressing;
@@ -38,7 +38,8 @@ public final class SoapCaller implements Caller {
      * @throws wirekettle.core.soap.security.Secrets.SecretMissing when a secret the endpoint uses does not exist
      * @throws IllegalArgumentException when a certificate of its settings cannot be read
      */
-    public SoapCaller(Transport transport, Reach reach, Contract contract, Offered offered, Transport.Limits limits) {
+    public SoapCaller(
+            Transport transport, EndpointReach reach, Contract contract, Offered offered, Transport.Limits limits) {
         this(
                 transport,
                 reach,
@@ -54,7 +55,8 @@ public final class SoapCaller implements Caller {
                 limits);
     }
 
-    private SoapCaller(Transport transport, Reach reach, Dressing dressing, boolean oneWay, Transport.Limits limits) {
+    private SoapCaller(
+            Transport transport, EndpointReach reach, Dressing dressing, boolean oneWay, Transport.Limits limits) {
         this.transport = transport;
         this.reach = reach;
         this.dressing = dressing;
@@ -71,7 +73,8 @@ public final class SoapCaller implements Caller {
      * Returns a caller that asks for no operation at all: an envelope with an empty body and everything the endpoint's
      * settings add, which no service can take for a change of data.
      */
-    public static SoapCaller probe(Transport transport, Reach reach, SoapVersion version, Transport.Limits limits) {
+    public static SoapCaller probe(
+            Transport transport, EndpointReach reach, SoapVersion version, Transport.Limits limits) {
         return new SoapCaller(transport, reach, new Dressing(reach, version, "", Set.of()), false, limits);
     }
 

@@ -57,7 +57,7 @@ public class ReplyReaderTest {
                 sent.putAll(request.headers());
                 return new Transport.Answer(202, Map.of(), new byte[0], 1);
             };
-            Reach reach = Reach.plain("http://x.invalid");
+            EndpointReach reach = EndpointReach.plain("http://x.invalid");
             new SoapCaller(transport, reach, World.register(), offered, Transport.Limits.DEFAULT).call(new byte[0]);
             String action = "\"" + offered.operation().action() + "\"";
             boolean old = offered.port().soapVersion() == SoapVersion.SOAP_11;
@@ -88,7 +88,11 @@ public class ReplyReaderTest {
         Transport transport =
                 request -> new Transport.Answer(status, Map.of(), body.getBytes(StandardCharsets.UTF_8), 1);
         SoapCaller caller = new SoapCaller(
-                transport, Reach.plain("http://x.invalid"), World.register(), offered, Transport.Limits.DEFAULT);
+                transport,
+                EndpointReach.plain("http://x.invalid"),
+                World.register(),
+                offered,
+                Transport.Limits.DEFAULT);
         Caller.Result result = caller.call(new byte[0]);
         assertEquals(result.failure().failureClass(), failureClass);
         assertEquals(result.failure().causeLabel(), cause);

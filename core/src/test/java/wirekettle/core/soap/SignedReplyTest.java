@@ -57,7 +57,7 @@ public class SignedReplyTest {
         Offered offered = World.register().operations().get(0);
         return new SoapCaller(
                         transport,
-                        Reach.of("http://x.invalid", settings, secrets, clock),
+                        EndpointReach.of("http://x.invalid", settings, secrets, clock),
                         World.register(),
                         offered,
                         Transport.Limits.DEFAULT)

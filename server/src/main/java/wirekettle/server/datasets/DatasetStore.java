@@ -34,7 +34,7 @@ import wirekettle.connect.SqlSink;
 import wirekettle.connect.SqlSource;
 import wirekettle.core.flow.file.DatasetSpec;
 import wirekettle.core.flow.file.DatasetSpec.CsvShape;
-import wirekettle.core.flow.file.Stage;
+import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.flow.run.RecordSink;
 import wirekettle.core.flow.run.RecordSource;
 import wirekettle.core.value.Node;
@@ -261,21 +261,25 @@ public class DatasetStore {
         return spec.kind().equals("folder");
     }
 
-    /** Opens the target of a Write stage. */
-    public RecordSink sink(Stage.Write write, Path staged) throws IOException {
+    /**
+     * Opens the target of a Write stage.
+     *
+     * @param staged where a file is written until the run ends
+     * @param run what the run and the stage are called where a database keeps positions
+     * @param from the position from which the run goes on, 0 when it begins
+     */
+    public RecordSink sink(WriteStage write, Path staged, String run, long from) throws IOException {
         DatasetSpec spec = spec(named(write.dataset()));
         if (spec.kind().equals("csv")) {
             CsvShape shape = spec.csv() == null ? CsvShape.DEFAULT : spec.csv();
-            return new CsvSink(
-                    file(spec), staged, shape, write.labels(), write.mode().equals("append"));
+            return new CsvSink(file(spec), staged, shape, write.labels(), write.mode() == WriteStage.Mode.APPEND, from);
         }
         if (documents(spec)) {
             if (write.document() == null) {
                 throw new Problem(
                         422, "not-writable", "“" + spec.name() + "” takes nested documents; choose another for rows.");
             }
-            return new DocumentSink(
-                    file(spec), staged, spec.kind(), write.mode().equals("append"));
+            return new DocumentSink(file(spec), staged, spec.kind(), write.mode() == WriteStage.Mode.APPEND, from);
         }
         if (folder(spec)) {
             throw new Problem(
@@ -289,8 +293,8 @@ public class DatasetStore {
         if (spec.kind().equals("query")) {
             throw new Problem(422, "not-writable", "“" + spec.name() + "” is a query; rows are written to a table.");
         }
-        List<String> keys = write.mode().equals("upsert") ? write.keys() : List.of();
-        return new SqlSink(connector(), spec.table(), write.columns(), keys, true);
+        List<String> keys = write.mode() == WriteStage.Mode.UPSERT ? write.keys() : List.of();
+        return new SqlSink(connector(), spec.table(), write.columns(), keys, true, run, from);
     }
 
     /** Returns the first records, at most a thousand, from memory where possible. */

@@ -10,9 +10,9 @@ import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 import wirekettle.core.fill.Fill;
-import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.FlowFile;
-import wirekettle.core.flow.file.Stage;
+import wirekettle.core.flow.file.ReadStage;
 
 /** Wires people kept between an operation and a dataset: they are proposed again for the same two. */
 @ApplicationScoped
@@ -47,33 +47,28 @@ public class AcceptedWires {
                 @Param("wire") String wire);
     }
 
-    /** Returns what was kept for a flow's operation and dataset: wires by target. */
-    Map<String, String> of(PreparedFlow flow) {
+    /** Returns what was kept for an operation and the dataset a flow reads: wires by target. */
+    Map<String, String> of(CallStage call, ReadStage read) {
         Map<String, String> wires = new HashMap<>();
-        if (known(flow.call(), flow.read())) {
-            for (Store.Row row : store.of(
-                    flow.call().contract(), flow.call().operation(), flow.read().dataset())) {
-                wires.put(row.target(), "$" + flow.read().as() + "/" + row.wire());
+        if (known(call, read)) {
+            for (Store.Row row : store.of(call.contract(), call.operation(), read.dataset())) {
+                wires.put(row.target(), "$" + read.as() + "/" + row.wire());
             }
         }
         return wires;
     }
 
-    private static boolean known(Stage.Call call, Stage.Read read) {
-        return call != null
-                && call.contract() != null
-                && call.operation() != null
-                && read != null
-                && read.dataset() != null;
+    private static boolean known(CallStage call, ReadStage read) {
+        return call.contract() != null && call.operation() != null && read != null && read.dataset() != null;
     }
 
     /** Keeps the wires of a flow that was saved. */
     void keep(FlowFile file) {
-        Stage.Call call = file.first(Stage.Call.class).orElse(null);
-        Stage.Read read = file.first(Stage.Read.class).orElse(null);
-        if (!known(call, read)) {
-            return;
-        }
+        ReadStage read = file.source().orElse(null);
+        file.all(CallStage.class).stream().filter(call -> known(call, read)).forEach(call -> keep(call, read));
+    }
+
+    private void keep(CallStage call, ReadStage read) {
         Map<String, String> before = new HashMap<>();
         store.of(call.contract(), call.operation(), read.dataset()).forEach(r -> before.put(r.target(), r.wire()));
         String start = "$" + read.as() + "/";

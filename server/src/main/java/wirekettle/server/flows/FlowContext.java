@@ -16,9 +16,14 @@ import wirekettle.core.contract.Contract;
 import wirekettle.core.expression.Expressions;
 import wirekettle.core.fill.MappingContext;
 import wirekettle.core.fill.MessageStyle;
-import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.Surroundings;
+import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.DatasetSpec;
 import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.file.LookUpStage;
+import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.flow.run.GroupedSource;
 import wirekettle.core.flow.run.RecordSource;
@@ -60,7 +65,7 @@ public class FlowContext {
 
     private final Expressions expressions = new Expressions();
     private final Map<String, Long> groups = new ConcurrentHashMap<>();
-    private final Map<String, Node> farRecords = RequestProofs.latest(64);
+    private final Map<String, Node> farRecords = LatestMap.of(64);
 
     /** Returns the expression engine all previews and runs share. */
     public Expressions expressions() {
@@ -76,9 +81,42 @@ public class FlowContext {
     }
 
     /** Compiles a flow against what is there now. */
-    public PreparedFlow prepare(FlowFile file) {
-        return PreparedFlow.of(
-                file, new PreparedFlow.Around(contractsOf(file), layoutsOf(file), stylesOf(file), mapping(file)));
+    public CompiledFlow compile(FlowFile file) {
+        return CompiledFlow.of(
+                file, new Surroundings(contractsOf(file), layoutsOf(file), stylesOf(file), mapping(file)));
+    }
+
+    /** Returns a number that changes whenever a contract that a flow calls does. */
+    int contractsVersion(CompiledFlow flow) {
+        return flow.all(CompiledCall.class).stream()
+                .map(call -> System.identityHashCode(call.contract()))
+                .toList()
+                .hashCode();
+    }
+
+    /** Opens a dataset by its name, for looking. */
+    RecordSource openDataset(String name) throws IOException {
+        DatasetMapper.Row row = name == null ? null : datasets.byName(name);
+        if (row == null) {
+            throw new IOException("there is no dataset “" + name + "”");
+        }
+        return datasetStore.open(row);
+    }
+
+    /** Returns the call that is a stage, or the last one whose reply is in reach at it; the first for no stage; or null. */
+    static CompiledCall call(CompiledFlow flow, String stage) {
+        List<CompiledCall> calls = flow.all(CompiledCall.class);
+        if (stage == null || flow.stage(stage) == null) {
+            return calls.isEmpty() ? null : calls.get(0);
+        }
+        if (flow.stage(stage) instanceof CompiledCall call) {
+            return call;
+        }
+        CompiledCall last = null;
+        for (CompiledCall call : calls) {
+            last = flow.at(stage).get(String.valueOf(call.stage().as())) == null ? last : call;
+        }
+        return last;
     }
 
     /** Returns the folders as they are for looking: nothing is written to them. */
@@ -94,12 +132,10 @@ public class FlowContext {
     /** Returns the contracts a flow names, those that are there. */
     public Map<String, Contract> contractsOf(FlowFile file) {
         Map<String, Contract> found = new HashMap<>();
-        for (Stage stage : file.stages()) {
-            if (stage instanceof Stage.Call call) {
-                Contract contract = contracts.byName(call.contract());
-                if (contract != null) {
-                    found.put(call.contract(), contract);
-                }
+        for (CallStage call : file.all(CallStage.class)) {
+            Contract contract = contracts.byName(call.contract());
+            if (contract != null) {
+                found.put(call.contract(), contract);
             }
         }
         return found;
@@ -107,32 +143,35 @@ public class FlowContext {
 
     private Map<String, MessageStyle> stylesOf(FlowFile file) {
         Map<String, MessageStyle> found = new HashMap<>();
-        file.first(Stage.Call.class)
-                .filter(call -> call.endpoint() != null)
-                .ifPresent(call -> found.put(call.endpoint(), endpoints.style(call.endpoint())));
+        for (CallStage call : file.all(CallStage.class)) {
+            if (call.endpoint() != null) {
+                found.computeIfAbsent(call.endpoint(), endpoints::style);
+            }
+        }
         return found;
     }
 
     private Map<String, Layout> layoutsOf(FlowFile file) {
         Map<String, Layout> found = new HashMap<>();
-        file.first(Stage.Read.class).ifPresent(read -> {
-            DatasetMapper.Row row = read.dataset() == null ? null : datasets.byName(read.dataset());
+        for (Stage stage : file.all()) {
+            boolean reads = stage instanceof ReadStage || stage instanceof LookUpStage;
+            DatasetMapper.Row row = reads && stage.dataset() != null ? datasets.byName(stage.dataset()) : null;
             DatasetSpec spec = row == null ? null : DatasetStore.spec(row);
             if (spec != null && spec.layout() != null) {
-                found.put(read.dataset(), spec.layout());
+                found.put(stage.dataset(), spec.layout());
             }
-        });
+        }
         return found;
     }
 
     /** Returns the layout of the dataset a flow reads, or null. */
-    public Layout layout(Stage.Read read) {
+    public Layout layout(ReadStage read) {
         DatasetMapper.Row row = read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
         return row == null ? null : DatasetStore.spec(row).layout();
     }
 
     /** Returns the first records of the dataset a flow reads; none when it has none. */
-    public List<Node> samples(Stage.Read read) throws IOException {
+    public List<Node> samples(ReadStage read) throws IOException {
         DatasetMapper.Row row = read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
         if (row == null || DatasetStore.spec(row).layout() == null || DatasetStore.documents(DatasetStore.spec(row))) {
             return List.of();
@@ -155,7 +194,7 @@ public class FlowContext {
     record Numbered(long number, Node node) {}
 
     /** Returns the record of a number, the nearest one there is for a number out of range; null when there is none. */
-    Numbered record(Stage.Read read, long number) throws IOException {
+    Numbered record(ReadStage read, long number) throws IOException {
         List<Node> first = samples(read);
         if (first.isEmpty()) {
             return null;
@@ -176,7 +215,7 @@ public class FlowContext {
         return new Numbered(wanted, known);
     }
 
-    private Node far(Stage.Read read, long number) throws IOException {
+    private Node far(ReadStage read, long number) throws IOException {
         try (RecordSource source = open(read)) {
             long at = 1;
             RecordSource.Item item = source.next();
@@ -189,13 +228,13 @@ public class FlowContext {
     }
 
     /** Opens the records a flow reads, for looking; null when it reads none. */
-    public RecordSource open(Stage.Read read) throws IOException {
+    public RecordSource open(ReadStage read) throws IOException {
         DatasetMapper.Row row = read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
         return row == null ? null : GroupedSource.of(datasetStore.open(row), read.groupBy());
     }
 
     /** Returns a text that changes whenever the records a flow reads may have. */
-    public String version(Stage.Read read) {
+    public String version(ReadStage read) {
         DatasetMapper.Row row = read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
         return row == null
                 ? "none"
@@ -204,7 +243,7 @@ public class FlowContext {
     }
 
     /** Returns how many records the dataset a flow reads has. */
-    public long records(Stage.Read read) {
+    public long records(ReadStage read) {
         DatasetMapper.Row row = read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
         if (row == null || read.groupBy().isEmpty()) {
             return row == null ? 0 : row.rows();
@@ -212,7 +251,7 @@ public class FlowContext {
         return groups.computeIfAbsent(version(read), v -> counted(read));
     }
 
-    private long counted(Stage.Read read) {
+    private long counted(ReadStage read) {
         long count = 0;
         try (RecordSource source = open(read)) {
             while (source.next() != null) {
@@ -224,11 +263,11 @@ public class FlowContext {
         return count;
     }
 
-    /** Returns how a flow reaches its endpoint in an environment; a secret its fills send and nobody wrote is a problem. */
-    public Endpoints.Route route(PreparedFlow flow, String environment) {
-        Endpoints.Route route = endpoints.route(flow.call().endpoint(), environment);
+    /** Returns how a call reaches its endpoint in an environment; a secret its fills send and nobody wrote is a problem. */
+    public Endpoints.Route route(CompiledCall call, String environment) {
+        Endpoints.Route route = endpoints.route(call.stage().endpoint(), environment);
         try {
-            flow.secrets().forEach(route.reach().secrets()::text);
+            call.secrets().forEach(route.reach().secrets()::text);
         } catch (Secrets.SecretElsewhere e) {
             throw new Problem(409, "secret-elsewhere", "A fill sends a secret, and " + e.getMessage() + ".")
                     .with("secret", e.name())

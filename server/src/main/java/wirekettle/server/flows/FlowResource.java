@@ -20,8 +20,9 @@ import java.util.List;
 import java.util.Map;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.core.fill.MessageStyle;
+import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.FlowProblem;
-import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.DatasetSpec;
 import wirekettle.core.flow.file.EndpointSpec;
 import wirekettle.core.flow.file.FlowBundle;
@@ -153,9 +154,14 @@ public class FlowResource {
             throw Problem.missing("flow");
         }
         FlowFile file = FlowFile.parse(mapper.file(id, row.revision()));
-        PreparedFlow prepared = context.prepare(file);
+        CompiledFlow compiled = context.compile(file);
         return new Whole(
-                id, row.revision(), file, prepared.problems(), context.records(prepared.read()), runs.last(id));
+                id,
+                row.revision(),
+                file,
+                compiled.problems(),
+                context.records(file.source().orElse(null)),
+                runs.last(id));
     }
 
     /** Returns the file of a revision, from 1: every one that was ever saved is kept. */
@@ -233,6 +239,19 @@ public class FlowResource {
         }
     }
 
+    private EndpointSpec endpoint(String name, String environment) {
+        Endpoint endpoint = settings.endpoint(name);
+        if (endpoint == null) {
+            return new EndpointSpec(name, "", null, null);
+        }
+        EndpointSettings its = endpoint.way(environment).settings();
+        return new EndpointSpec(
+                name,
+                endpoint.address(environment),
+                endpoint.style().equals(MessageStyle.PLAIN) ? null : endpoint.style(),
+                its.equals(EndpointSettings.PLAIN) ? null : its);
+    }
+
     /** Returns the flow as a bundle that runs from a shell. */
     @GET
     @Path("flows/{id}/bundle")
@@ -241,31 +260,10 @@ public class FlowResource {
         FlowFile file = file(id);
         Map<String, DatasetSpec> specs = new HashMap<>();
         Map<String, EndpointSpec> endpoints = new HashMap<>();
-        for (Stage stage : file.stages()) {
-            if (stage instanceof Stage.Read read) {
-                keep(read.dataset(), specs);
-            } else if (stage instanceof Stage.Write write) {
-                keep(write.dataset(), specs);
-            } else if (stage instanceof Stage.Call call && call.rejects() != null) {
-                keep(call.rejects().dataset(), specs);
-            }
-            if (stage instanceof Stage.Call call && call.endpoint() != null) {
-                Endpoint endpoint = settings.endpoint(call.endpoint());
-                String address = endpoint == null ? "" : endpoint.address(environment);
-                endpoints.put(
-                        call.endpoint(),
-                        new EndpointSpec(
-                                call.endpoint(),
-                                address,
-                                endpoint == null || endpoint.style().equals(MessageStyle.PLAIN)
-                                        ? null
-                                        : endpoint.style(),
-                                endpoint == null
-                                                || endpoint.way(environment)
-                                                        .settings()
-                                                        .equals(EndpointSettings.PLAIN)
-                                        ? null
-                                        : endpoint.way(environment).settings()));
+        for (Stage stage : file.all()) {
+            keep(stage.dataset(), specs);
+            if (stage instanceof CallStage call && call.endpoint() != null) {
+                endpoints.put(call.endpoint(), endpoint(call.endpoint(), environment));
             }
         }
         file.folders().forEach(name -> keep(name, specs));

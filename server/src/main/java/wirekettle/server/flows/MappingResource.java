@@ -31,7 +31,8 @@ import wirekettle.core.assist.SubtreeDifferences;
 import wirekettle.core.assist.sheet.MappingSheet;
 import wirekettle.core.fill.EmbeddedDocument;
 import wirekettle.core.fill.Fill;
-import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.schema.SheetField;
@@ -72,30 +73,19 @@ public class MappingResource {
     @Needs(Right.LOOK)
     @Path("flows/{id}/expression")
     public Told tried(@PathParam("id") long id, Tried asked) throws IOException {
-        PreparedFlow flow = context.prepare(asked.file());
+        CompiledFlow flow = context.compile(asked.file());
         Preview preview = previewer.preview(id, asked.file(), asked.stage(), asked.record(), asked.environment(), null);
         Map<String, String> types = new HashMap<>();
         preview.sources().forEach(g -> g.fields().forEach(f -> types.put(f.wire(), f.type())));
         List<ExpressionHelp.Hint> hints = ExpressionHelp.uncast(asked.expression(), types);
         ExpressionTrial.Result result = ExpressionTrial.of(
                 asked.expression(),
-                fills(asked.file(), asked.stage()),
+                asked.file().stage(asked.stage()).map(Stage::fills).orElse(List.of()),
                 asked.target(),
-                new TreeSet<>(flow.knownAt(asked.stage())),
+                new TreeSet<>(flow.at(asked.stage()).names()),
                 previewer.scope(id, flow, asked.stage(), asked.record(), asked.environment()),
                 context.expressions());
         return new Told(result.value(), result.problem(), result.line(), result.column(), hints);
-    }
-
-    private static List<Fill> fills(FlowFile file, String stage) {
-        for (Stage each : file.stages()) {
-            if (each.id().equals(stage)) {
-                return each instanceof Stage.Call call
-                        ? call.fills()
-                        : each instanceof Stage.Write write ? write.fills() : List.of();
-            }
-        }
-        return List.of();
     }
 
     /** Returns the functions expressions offer, with what they give. */
@@ -109,9 +99,11 @@ public class MappingResource {
      * A field whose document is to be learned: from kept replies, or from a sample or an XML Schema given.
      *
      * @param message request or reply
+     * @param stage the call, null for the first
      */
     @Schema(requiredProperties = {"file", "environment", "message", "path"})
-    public record LearnAsked(FlowFile file, String environment, String message, String path, String sample) {}
+    public record LearnAsked(
+            FlowFile file, String environment, String message, String path, String sample, String stage) {}
 
     /** A document as it was learned, and what is new in it. */
     @Schema(requiredProperties = {"document", "news", "from"})
@@ -122,8 +114,9 @@ public class MappingResource {
     @Needs(Right.LOOK)
     @Path("flows/{id}/learn")
     public Learned learn(@PathParam("id") long id, LearnAsked asked) {
-        PreparedFlow flow = context.prepare(asked.file());
-        if (flow.call() == null || flow.offered() == null) {
+        CompiledFlow flow = context.compile(asked.file());
+        CompiledCall call = FlowContext.call(flow, asked.stage());
+        if (call == null || call.offered() == null) {
             throw new Problem(422, "not-ready", "Pick an operation first.");
         }
         List<String> texts = new ArrayList<>();
@@ -131,8 +124,8 @@ public class MappingResource {
             texts.add(asked.sample());
         } else {
             List<SheetPath.Step> steps = SheetPath.parse(asked.path()).steps();
-            kept.all(id, flow.call().id(), asked.environment()).forEach(row -> {
-                Node body = Previewer.bare(row, flow);
+            kept.all(id, call.id(), asked.environment()).forEach(row -> {
+                Node body = KeptReplies.bare(row, call);
                 if (body != null) {
                     collect(body, steps, 0, texts);
                 }
@@ -144,7 +137,7 @@ public class MappingResource {
                     "nothing-kept",
                     "No kept reply has a text in this field. Call the service for a sample first, or give an example.");
         }
-        EmbeddedDocument before = flow.call().documents().stream()
+        EmbeddedDocument before = call.stage().documents().stream()
                 .filter(d -> d.path().equals(asked.path()) && d.message().equals(asked.message()))
                 .findFirst()
                 .orElse(null);
@@ -179,8 +172,11 @@ public class MappingResource {
     @Needs(Right.LOOK)
     @Path("flows/{id}/differences")
     public SubtreeDifferences differences(@PathParam("id") long id, CompareAsked asked) throws IOException {
-        PreparedFlow flow = context.prepare(asked.file());
-        SheetField target = flow.requestSheets().stream()
+        CompiledFlow flow = context.compile(asked.file());
+        if (!(flow.stage(asked.stage()) instanceof CompiledCall call)) {
+            throw Problem.missing("field");
+        }
+        SheetField target = call.requestSheets().stream()
                 .map(root -> root.find(asked.target()))
                 .filter(found -> found != null)
                 .findFirst()
@@ -217,14 +213,16 @@ public class MappingResource {
             @PathParam("id") long id,
             @RestForm("file") FileUpload file,
             @RestForm("record") long record,
-            @RestForm("environment") String environment)
+            @RestForm("environment") String environment,
+            @RestForm("stage") String wanted)
             throws IOException {
         if (file == null || Files.size(file.uploadedFile()) == 0) {
             throw new Problem(422, "empty-file", "The file is empty; there is nothing to read.");
         }
         FlowFile draft = flows.file(id);
-        PreparedFlow flow = context.prepare(draft);
-        if (flow.offered() == null) {
+        CompiledFlow flow = context.compile(draft);
+        CompiledCall call = FlowContext.call(flow, wanted);
+        if (call == null || call.offered() == null) {
             throw new Problem(422, "not-ready", "Pick an operation first; the sheet fills its request.");
         }
         List<MappingSheet.Line> lines;
@@ -233,18 +231,18 @@ public class MappingResource {
         } catch (IOException e) {
             throw new Problem(422, "not-readable", file.fileName() + ": " + e.getMessage() + ".");
         }
-        String stage = flow.call().id();
+        String stage = call.id();
         List<String> sources = new ArrayList<>();
         previewer.preview(id, draft, stage, record, environment, null).sources().forEach(g -> g.fields()
                 .forEach(f -> sources.add(f.wire())));
-        List<MappingSheet.Read> read = MappingSheet.read(lines, flow.requestSheets(), sources);
+        List<MappingSheet.Read> read = MappingSheet.read(lines, call.requestSheets(), sources);
         Map<String, Fill> known = new LinkedHashMap<>();
-        flow.call().fills().forEach(f -> known.put(f.target(), f));
+        call.stage().fills().forEach(f -> known.put(f.target(), f));
         Map<String, Fill> merged = new LinkedHashMap<>(known);
         read.stream()
                 .filter(r -> r.fill() != null)
                 .forEach(r -> merged.put(r.fill().target(), r.fill()));
-        FlowFile proposed = draft.with(flow.call().filled(List.copyOf(merged.values())));
+        FlowFile proposed = draft.with(call.stage().filled(List.copyOf(merged.values())));
         Preview proof = previewer.preview(-id, proposed, stage, record, environment, null);
         return read.stream()
                 .map(r -> new Proposal(
@@ -300,13 +298,15 @@ public class MappingResource {
     @GET
     @Path("flows/{id}/mapping-sheet")
     @Produces(MediaType.APPLICATION_OCTET_STREAM)
-    public Response write(@PathParam("id") long id, @QueryParam("form") String form) throws IOException {
+    public Response write(@PathParam("id") long id, @QueryParam("form") String form, @QueryParam("stage") String stage)
+            throws IOException {
         FlowFile file = flows.file(id);
-        PreparedFlow flow = context.prepare(file);
+        CompiledFlow flow = context.compile(file);
         List<List<String>> rows = new ArrayList<>();
         rows.add(MappingSheet.HEAD);
-        if (flow.call() != null) {
-            MappingSheet.lines(flow.call().fills(), flow.requestSheets())
+        CompiledCall call = FlowContext.call(flow, stage);
+        if (call != null) {
+            MappingSheet.lines(call.stage().fills(), call.requestSheets())
                     .forEach(l -> rows.add(List.of(l.target(), l.source(), l.rule(), l.remark())));
         }
         ByteArrayOutputStream out = new ByteArrayOutputStream();

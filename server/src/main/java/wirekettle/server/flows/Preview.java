@@ -7,6 +7,8 @@ import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.core.assist.FieldCoverage;
 import wirekettle.core.assist.Fixes;
 import wirekettle.core.flow.compile.FlowProblem;
+import wirekettle.core.flow.run.Answer;
+import wirekettle.core.flow.run.End;
 import wirekettle.core.value.ValueFormat;
 
 /**
@@ -23,6 +25,7 @@ import wirekettle.core.value.ValueFormat;
  * @param kept the reply kept for the sample, or null
  * @param keptReplies how many samples have a kept reply
  * @param environment the environment asked about
+ * @param way how the sample goes through the whole flow, null when there is no sample
  * @param attention every field of the flow with something wrong, over all samples: what counts as its problems
  */
 @Schema(
@@ -51,7 +54,31 @@ public record Preview(
         Kept kept,
         int keptReplies,
         String environment,
+        Way way,
         List<Attention> attention) {
+    /**
+     * How the sample goes through the flow.
+     *
+     * @param end how it ends, null when it only comes to a call without a reply
+     * @param endedAt the stage it ends at, null when it comes to the end
+     * @param failure why it fails, or null
+     * @param reached the stages it comes to
+     * @param ways the numbers of the ways taken, by Branch stage; -1 for none of them
+     * @param failures what failed, by stage; a lane may have saved it
+     * @param answer what a caller would get, or null
+     */
+    @Schema(
+            name = "SampleWay",
+            requiredProperties = {"reached", "ways", "failures"})
+    public record Way(
+            End end,
+            String endedAt,
+            String failure,
+            List<String> reached,
+            Map<String, Integer> ways,
+            Map<String, String> failures,
+            Answer answer) {}
+
     /** A field with something wrong; the field is null where the whole stage has it. */
     @Schema(requiredProperties = {"stage", "message"})
     public record Attention(String stage, String field, String message) {}

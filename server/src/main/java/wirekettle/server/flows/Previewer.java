@@ -7,47 +7,57 @@ import java.io.InterruptedIOException;
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
-import java.time.Clock;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.TreeMap;
 import wirekettle.core.assist.FieldCoverage;
 import wirekettle.core.assist.Fixes;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.fill.MappingProblem;
+import wirekettle.core.flow.compile.Compiled;
+import wirekettle.core.flow.compile.CompiledAnswer;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.CompiledMap;
+import wirekettle.core.flow.compile.CompiledWrite;
 import wirekettle.core.flow.compile.FlowProblem;
-import wirekettle.core.flow.compile.PreparedFlow;
-import wirekettle.core.flow.file.FlowFile;
-import wirekettle.core.flow.run.RecordSource;
-import wirekettle.core.flow.run.RecordWork;
+import wirekettle.core.flow.file.MakesRecord;
+import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.flow.file.Stage;
 import wirekettle.core.flow.run.SampleSet;
+import wirekettle.core.flow.run.SampleWalk;
+import wirekettle.core.record.RowMaker;
 import wirekettle.core.record.ScalarCheck;
 import wirekettle.core.request.ByteOut;
 import wirekettle.core.request.FillPlan.Computed;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.ValueRule;
 import wirekettle.core.soap.Caller;
-import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.soap.MessageText;
-import wirekettle.core.soap.Reach;
-import wirekettle.core.soap.Reply;
 import wirekettle.core.soap.security.Masking;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.Node;
+import wirekettle.core.value.NodeWriter;
 import wirekettle.core.value.ValueFormat;
-import wirekettle.core.xml.XmlProblem;
 import wirekettle.server.web.Problem;
 
 /** Computes what the flow page shows: every row's value for the sample, coverage over all samples, the message. */
 @ApplicationScoped
 public class Previewer {
+    /** What a preview takes besides its replies: fifty records, their messages and what the plans of a flow are. */
+    private static final long ROOM = 4 << 20;
+
+    /** A reply is read into a tree: so many times its characters. */
+    private static final int TIMES = 8;
+
+    private static final long ROOM_SECONDS = 20;
+
     @Inject
     FlowContext context;
 
@@ -57,30 +67,58 @@ public class Previewer {
     @Inject
     MemoryBudget memory;
 
-    /** What a preview takes besides its replies: fifty records, their messages and what the plans of a flow are. */
-    private static final long ROOM = 4 << 20;
-
-    /** A reply is read into a tree: so many times its characters. */
-    private static final int TIMES = 8;
-
-    private static final long ROOM_SECONDS = 20;
-
-    private final Map<String, SampleSet> sets = RequestProofs.latest(16);
-
     @Inject
-    RequestProofs proofs;
+    Samples samples;
+
+    /** What makes a record at a stage. */
+    private record Maker(MakesRecord made, RowMaker rows) {
+        static Maker of(Compiled stage) {
+            if (stage instanceof CompiledWrite write) {
+                return new Maker(write.stage(), write.rows());
+            }
+            if (stage instanceof CompiledAnswer answer) {
+                return new Maker(answer.stage(), answer.body());
+            }
+            return stage instanceof CompiledMap map && map.stage().language() == null
+                    ? new Maker(map.stage(), map.record())
+                    : null;
+        }
+    }
+
+    /** The flow with everything known of its samples. */
+    private record Known(
+            CompiledFlow flow,
+            KeptReplies replies,
+            FlowContext.Numbered chosen,
+            SampleWalk walk,
+            Samples.Walks walks,
+            Map<String, Samples.Proof> proofs) {}
+
+    /** Returns the preview of a stage for the sample record without anything supposed. */
+    Preview preview(
+            long flowId,
+            wirekettle.core.flow.file.FlowFile file,
+            String stage,
+            long record,
+            String environment,
+            String which)
+            throws IOException {
+        return preview(flowId, new SampleResource.Asked(file, stage, record, environment, null, which, null, null));
+    }
 
     /**
-     * Returns the preview of a stage by its id, for one record; samples is first or random. It waits for room among all
-     * that is in memory, and is refused when there is none in time.
+     * Returns the preview of a stage by its id, for one record. It waits for room among all that is in memory, and is
+     * refused when there is none in time.
      */
-    public Preview preview(long flowId, FlowFile file, String stage, long record, String environment, String samples)
-            throws IOException {
-        PreparedFlow flow = context.prepare(file);
-        long replies = flow.call() == null ? 0 : kept.size(flowId, flow.call().id(), environment);
+    Preview preview(long flowId, SampleResource.Asked asked) throws IOException {
+        CompiledFlow flow = context.compile(asked.file());
+        long characters = 0;
+        for (CompiledCall call : flow.all(CompiledCall.class)) {
+            characters += kept.size(flowId, call.id(), asked.environment());
+        }
         try (MemoryBudget.Share share = memory.share()) {
-            share.grow(ROOM + replies * TIMES, System.nanoTime() + ROOM_SECONDS * 1_000_000_000L);
-            return computed(flowId, flow, stage, record, environment, samples);
+            share.grow(ROOM + characters * TIMES, System.nanoTime() + ROOM_SECONDS * 1_000_000_000L);
+            return computed(flowId, flow, asked);
         } catch (MemoryBudget.Full e) {
             throw new Problem(503, "no-memory", e.getMessage());
         } catch (InterruptedException e) {
@@ -89,167 +127,231 @@ public class Previewer {
         }
     }
 
-    private Preview computed(
-            long flowId, PreparedFlow flow, String stage, long record, String environment, String samples)
-            throws IOException {
-        List<Node> known = context.samples(flow.read());
-        FlowContext.Numbered chosen = context.record(flow.read(), record);
-        long shown = chosen == null ? 1 : chosen.number();
-        Map<Long, KeptReplyMapper.Row> replies = new TreeMap<>();
-        if (flow.call() != null) {
-            kept.all(flowId, flow.call().id(), environment).forEach(r -> replies.put(r.record(), r));
+    private Known known(long flowId, CompiledFlow flow, SampleResource.Asked asked) throws IOException {
+        KeptReplies replies = new KeptReplies(kept, flowId, flow, asked.environment(), asked.suppose());
+        if (flow.source() == null) {
+            return new Known(flow, replies, null, null, null, Map.of());
         }
-        RecordWork work = flow.read() == null ? null : unseen(flow);
-        SampleSet set = known.isEmpty() ? new SampleSet(List.of(), List.of()) : set(flow, known, samples);
-        RequestProofs.Proof proof = work == null ? null : proofs.of(flowId, flow, work, set, samples);
-        SampleRecord sample = new SampleRecord(flow, work, chosen, body(replies.get(shown), flow));
+        ReadStage read = flow.source().stage();
+        FlowContext.Numbered chosen = context.record(read, asked.record());
+        SampleSet set = samples.set(read, context.samples(read), asked.samples());
+        Samples.Walks walks = samples.walks(flowId, flow, replies, set, asked.samples());
+        Map<String, Samples.Proof> proofs = new HashMap<>();
+        for (CompiledCall call : flow.all(CompiledCall.class)) {
+            Samples.Proof proof = samples.proof(flowId, call, walks, asked.samples());
+            if (proof != null) {
+                proofs.put(call.id(), proof);
+            }
+        }
+        SampleWalk walk = chosen == null ? null : samples.walk(flow, replies, chosen);
+        return new Known(flow, replies, chosen, walk, walks, proofs);
+    }
 
-        Map<String, FieldCoverage> request = proof == null ? Map.of() : proof.tallies();
-        Map<String, Map<String, FieldCoverage>> written = new HashMap<>();
-        for (PreparedFlow.Written write : flow.writes()) {
-            written.put(write.stage().id(), rows(flow, write, work, known, set, replies));
+    private Preview computed(long flowId, CompiledFlow flow, SampleResource.Asked asked) throws IOException {
+        Known known = known(flowId, flow, asked);
+        Compiled stage = flow.stage(asked.stage());
+        ReadStage read = flow.source() == null ? null : flow.source().stage();
+        Scope scope = known.walk() == null ? null : known.walk().at(asked.stage());
+        long shown = known.chosen() == null ? 1 : known.chosen().number();
+
+        Map<String, Map<String, FieldCoverage>> tallies = new LinkedHashMap<>();
+        known.proofs().forEach((call, proof) -> tallies.put(call, proof.tallies()));
+        for (Stage each : flow.file().all()) {
+            Maker maker = Maker.of(flow.stage(each.id()));
+            if (maker != null && known.walks() != null) {
+                tallies.put(each.id(), tally(maker, each.id(), known.walks()));
+            }
         }
-        boolean isCall = flow.call() != null && flow.call().id().equals(stage);
-        PreparedFlow.Written target = flow.write(stage);
-        Map<String, Preview.FieldValue> fields = isCall
-                ? fields(flow, request, proof, sample)
-                : target == null ? Map.of() : columns(target, written.getOrDefault(stage, Map.of()), sample);
+        Map<String, FieldCoverage> its = tallies.getOrDefault(asked.stage(), Map.of());
+        Map<String, Preview.FieldValue> fields = Map.of();
+        String sends = "";
+        List<List<String>> rows = List.of();
+        Maker maker = stage == null ? null : Maker.of(stage);
+        byte[] message = new byte[0];
+        if (stage instanceof CompiledCall call && call.request() != null) {
+            ByteOut out = new ByteOut();
+            Map<String, Computed> values =
+                    scope == null ? Map.of() : call.request().values(scope, out);
+            message = scope == null ? message : out.bytes();
+            fields = fields(known, call, its, values);
+            sends = message.length == 0 ? "" : MessageText.tidy(Caller.shown(call.contract(), call.offered(), message));
+        } else if (maker != null) {
+            fields = columns(maker, its, scope);
+            rows = rows(maker, scope, new ArrayList<>());
+            sends = stage instanceof CompiledMap map ? made(known, map, scope) : "";
+        } else if (stage instanceof CompiledMap map) {
+            sends = made(known, map, scope);
+        }
+        CompiledCall lately = lastCall(known, stage);
+        KeptReplyMapper.Row row =
+                lately == null ? null : known.replies().of(lately.id()).get(shown);
         return new Preview(
                 flow.problems(),
-                context.records(flow.read()),
+                context.records(read),
                 shown,
-                set.records().size(),
-                new SourceTree(flow, context.layout(flow.read()), sample.scope).at(stage),
+                known.walks() == null ? 0 : known.walks().set().records().size(),
+                read == null || known.chosen() == null ? List.of() : SourceTree.of(flow.at(asked.stage()), scope),
                 fields,
-                isCall ? sample.message() : sample.made(stage),
-                target == null ? List.of() : sample.rows(target),
-                keptReply(replies.get(shown), sample),
-                replies.size(),
-                environment,
-                attention(flow, request, written, proof));
+                sends,
+                rows,
+                keptReply(row, lately, known),
+                lately == null ? 0 : known.replies().of(lately.id()).size(),
+                asked.environment(),
+                way(known.walk(), flow),
+                attention(known, tallies));
     }
 
-    /** Returns the scope of a record at a stage as far as it comes, null when there is no record. */
-    Scope scope(long flowId, PreparedFlow flow, String stage, long record, String environment) throws IOException {
-        FlowContext.Numbered chosen = context.record(flow.read(), record);
-        if (chosen == null) {
+    /** Returns the call of a stage, or the one the sample came through last before it. */
+    private static CompiledCall lastCall(Known known, Compiled stage) {
+        if (stage instanceof CompiledCall call) {
+            return call;
+        }
+        CompiledCall last = null;
+        for (CompiledCall call : known.flow().all(CompiledCall.class)) {
+            boolean made = stage == null
+                    || known.flow()
+                                    .at(stage.id())
+                                    .get(String.valueOf(call.stage().as()))
+                            != null;
+            last = made ? call : last;
+        }
+        return last;
+    }
+
+    private static Preview.Way way(SampleWalk walk, CompiledFlow flow) {
+        if (walk == null) {
             return null;
         }
-        KeptReplyMapper.Row reply = flow.call() == null || flow.call().id().equals(stage)
-                ? null
-                : kept.all(flowId, flow.call().id(), environment).stream()
-                        .filter(r -> r.record() == chosen.number())
-                        .findFirst()
-                        .orElse(null);
-        return new SampleRecord(flow, unseen(flow), chosen, body(reply, flow)).scope;
-    }
-
-    /** Returns the scopes at the call of the first samples, those a Map stage before it fails for left out. */
-    List<Scope> scopes(long flowId, PreparedFlow flow) throws IOException {
-        List<Node> known = context.samples(flow.read());
-        return flow.request() == null || known.isEmpty()
-                ? List.of()
-                : proofs.of(flowId, flow, unseen(flow), SampleSet.first(known), "first")
-                        .scopes();
-    }
-
-    /** Returns the work of a flow that sees no secret and calls nobody. */
-    RecordWork unseen(PreparedFlow flow) {
-        Reach unseen = new Reach(
-                "",
-                EndpointSettings.PLAIN,
-                name -> Masking.MASK,
-                new Masking(),
-                Clock.systemUTC(),
-                context.foldersForLooking());
-        return new RecordWork(flow, null, unseen, "sample", flow.read().dataset(), context.clock());
-    }
-
-    /** Returns the records everything is held against. */
-    SampleSet set(PreparedFlow flow, List<Node> known, String samples) throws IOException {
-        if (!"random".equals(samples)) {
-            return SampleSet.first(known);
-        }
-        String key = context.version(flow.read());
-        SampleSet set = sets.get(key);
-        if (set == null) {
-            try (RecordSource source = context.open(flow.read())) {
-                set = SampleSet.random(source);
+        List<String> reached = new ArrayList<>();
+        flow.file().all().forEach(stage -> {
+            if (walk.at(stage.id()) != null) {
+                reached.add(stage.id());
             }
-            sets.put(key, set);
-        }
-        return set;
+        });
+        Map<String, String> failures = new LinkedHashMap<>();
+        walk.failures().forEach((stage, failure) -> failures.put(stage, failure.message()));
+        return new Preview.Way(
+                walk.end(),
+                walk.endedAt(),
+                walk.failure() == null ? null : walk.failure().message(),
+                reached,
+                walk.ways(),
+                failures,
+                walk.answer());
     }
 
-    private Map<String, FieldCoverage> rows(
-            PreparedFlow flow,
-            PreparedFlow.Written write,
-            RecordWork work,
-            List<Node> known,
-            SampleSet set,
-            Map<Long, KeptReplyMapper.Row> replies) {
+    /** What a Map makes of the sample, or why it makes nothing. */
+    private static String made(Known known, CompiledMap map, Scope scope) {
+        if (scope == null || known.walk() == null) {
+            return "";
+        }
+        var failure = known.walk().failures().get(map.id());
+        if (failure != null) {
+            return failure.message();
+        }
+        try {
+            if (map.script() != null) {
+                return NodeWriter.write(map.script().result(scope), true);
+            }
+            return map.record() == null ? "" : NodeWriter.write(map.record().node(scope, new ArrayList<>()), true);
+        } catch (wirekettle.core.expression.ExpressionProblem e) {
+            return (e.line() > 0 ? "line " + e.line() + ": " : "") + e.getMessage();
+        }
+    }
+
+    /** Returns the variables of a record at a stage, null when it does not come there. */
+    Scope scope(long flowId, CompiledFlow flow, String stage, long record, String environment) throws IOException {
+        if (flow.source() == null) {
+            return null;
+        }
+        FlowContext.Numbered chosen = context.record(flow.source().stage(), record);
+        return chosen == null
+                ? null
+                : samples.walk(flow, new KeptReplies(kept, flowId, flow, environment, null), chosen)
+                        .at(stage);
+    }
+
+    /** Returns the variables at a call of the first samples that come to it. */
+    List<Scope> scopes(long flowId, CompiledFlow flow, CompiledCall call, String environment) throws IOException {
+        ReadStage read = flow.source().stage();
+        SampleSet set = samples.set(read, context.samples(read), "first");
+        KeptReplies replies = new KeptReplies(kept, flowId, flow, environment, null);
+        Samples.Walks walks = samples.walks(flowId, flow, replies, set, "first");
+        return walks.at(call.id()).stream()
+                .map(i -> walks.each().get(i).at(call.id()))
+                .toList();
+    }
+
+    private static Map<String, FieldCoverage> tally(Maker maker, String stage, Samples.Walks walks) {
         Map<String, FieldCoverage> tallies = new LinkedHashMap<>();
-        if (work == null || write.rows() == null) {
+        if (maker.rows() == null) {
             return tallies;
         }
-        for (int i = 0; i < set.records().size(); i++) {
-            long number = set.numbers().get(i);
-            Node reply = body(replies.get(number), flow);
-            if (reply == null) {
-                continue;
-            }
+        boolean document = maker.made().document() != null;
+        List<String> names = maker.rows().names();
+        for (int place : walks.at(stage)) {
             List<MappingProblem> problems = new ArrayList<>();
-            List<String[]> made;
-            try {
-                Scope scope = RecordWork.mapped(work.scope(number, set.records().get(i)), flow.before());
-                scope = RecordWork.mapped(scope.with(flow.call().as(), reply), flow.after());
-                made = write.rows().rows(scope, problems);
-            } catch (RecordWork.MapFailed e) {
-                continue; // told of the stage that failed
-            }
+            List<String[]> made = maker.rows().rows(walks.each().get(place).at(stage), problems);
             Map<String, MappingProblem> byColumn = new HashMap<>();
             problems.forEach(p -> byColumn.putIfAbsent(p.field(), p));
-            List<String> names = write.rows().names();
-            boolean document = write.stage().document() != null;
             for (int c = 0; c < names.size(); c++) {
                 MappingProblem problem = byColumn.get(names.get(c));
                 String value = problem != null
                         ? problem.value()
                         : document ? "in the document" : made.isEmpty() || made.get(0)[c] == null ? "" : made.get(0)[c];
                 tallies.computeIfAbsent(names.get(c), n -> new FieldCoverage())
-                        .count(number, value, problem == null ? null : problem.message());
+                        .count(walks.set().numbers().get(place), value, problem == null ? null : problem.message());
             }
         }
         return tallies;
     }
 
+    private static List<List<String>> rows(Maker maker, Scope scope, List<MappingProblem> problems) {
+        List<List<String>> rows = new ArrayList<>();
+        if (scope == null || maker.rows() == null) {
+            return rows;
+        }
+        for (String[] row : maker.rows().rows(scope, problems)) {
+            List<String> values = new ArrayList<>();
+            for (String value : row) {
+                values.add(value == null ? "" : value);
+            }
+            rows.add(values);
+        }
+        return rows;
+    }
+
     private Map<String, Preview.FieldValue> fields(
-            PreparedFlow flow, Map<String, FieldCoverage> tallies, RequestProofs.Proof proof, SampleRecord sample) {
+            Known known, CompiledCall call, Map<String, FieldCoverage> tallies, Map<String, Computed> values) {
         Map<String, Preview.FieldValue> fields = new LinkedHashMap<>();
-        Map<String, Computed> values = sample.values();
         Map<String, Fill> byTarget = new HashMap<>();
-        flow.call().fills().forEach(f -> byTarget.put(f.target(), f));
+        call.stage().fills().forEach(f -> byTarget.put(f.target(), f));
         tallies.forEach((path, tally) -> {
             Computed value = values.getOrDefault(path, new Computed("", null));
-            Preview.Fix fix = tally.invalid() == 0 ? null : fix(flow, byTarget.get(path), proof);
+            Preview.Fix fix = tally.invalid() == 0 ? null : fix(known, call, byTarget.get(path));
             String problem = value.problem() == null ? null : value.problem().message();
             fields.put(path, Preview.FieldValue.of(tally, value.value(), problem, fix));
         });
         return fields;
     }
 
-    private Preview.Fix fix(PreparedFlow flow, Fill fill, RequestProofs.Proof proof) {
-        ValueRule rule = fill == null || !fill.givesValue() && fill.repeat() == null ? null : rule(flow, fill.target());
+    private Preview.Fix fix(Known known, CompiledCall call, Fill fill) {
+        ValueRule rule = fill == null || !fill.givesValue() && fill.repeat() == null ? null : rule(call, fill.target());
         if (rule == null || fill.constant() != null || fill.secret() != null || fill.file() != null) {
             return null;
         }
-        List<String> misfits =
-                Fixes.misfits(fill, flow.call().fills(), rule, proof.scopes(), context.mapping(flow.file()));
-        return Preview.Fix.of(Fixes.best(misfits, rule, fill.format(), inferred(flow, fill)));
+        List<Scope> scopes = known.proofs().get(call.id()).scopes(call.id());
+        List<String> misfits = Fixes.misfits(
+                fill,
+                call.stage().fills(),
+                rule,
+                scopes,
+                context.mapping(known.flow().file()));
+        return Preview.Fix.of(Fixes.best(misfits, rule, fill.format(), inferred(known.flow(), fill)));
     }
 
-    private ValueFormat inferred(PreparedFlow flow, Fill fill) {
-        Layout layout = context.layout(flow.read());
+    private ValueFormat inferred(CompiledFlow flow, Fill fill) {
+        Layout layout = context.layout(flow.source().stage());
         if (layout == null || fill.wire() == null) {
             return null;
         }
@@ -262,22 +364,22 @@ public class Previewer {
     }
 
     private static Map<String, Preview.FieldValue> columns(
-            PreparedFlow.Written target, Map<String, FieldCoverage> tallies, SampleRecord sample) {
+            Maker maker, Map<String, FieldCoverage> tallies, Scope scope) {
         Map<String, Preview.FieldValue> fields = new LinkedHashMap<>();
         List<MappingProblem> problems = new ArrayList<>();
-        List<List<String>> rows = sample.rows(target, problems);
+        List<List<String>> rows = rows(maker, scope, problems);
         Map<String, MappingProblem> byColumn = new HashMap<>();
         problems.forEach(p -> byColumn.putIfAbsent(p.field(), p));
         Map<String, Column> columns = new HashMap<>();
-        target.stage().columns().forEach(c -> columns.put(c.name(), c));
+        maker.made().columns().forEach(c -> columns.put(c.name(), c));
         Map<String, Fill> fills = new HashMap<>();
-        target.stage().fills().forEach(f -> fills.put(f.target(), f));
-        List<String> names = target.rows() == null ? List.of() : target.rows().names();
+        maker.made().fills().forEach(f -> fills.put(f.target(), f));
+        List<String> names = maker.rows() == null ? List.of() : maker.rows().names();
         for (int c = 0; c < names.size(); c++) {
             String name = names.get(c);
             FieldCoverage tally = tallies.getOrDefault(name, new FieldCoverage());
             MappingProblem problem = byColumn.get(name);
-            boolean flat = target.stage().document() == null && !rows.isEmpty();
+            boolean flat = maker.made().document() == null && !rows.isEmpty();
             String value = problem != null && !problem.value().isEmpty()
                     ? problem.value()
                     : flat ? rows.get(0).get(c) : "";
@@ -292,28 +394,25 @@ public class Previewer {
         return fields;
     }
 
-    private static List<Preview.Attention> attention(
-            PreparedFlow flow,
-            Map<String, FieldCoverage> request,
-            Map<String, Map<String, FieldCoverage>> written,
-            RequestProofs.Proof proof) {
+    private static List<Preview.Attention> attention(Known known, Map<String, Map<String, FieldCoverage>> tallies) {
         Map<String, Preview.Attention> all = new LinkedHashMap<>();
-        for (FlowProblem problem : flow.problems()) {
+        for (FlowProblem problem : known.flow().problems()) {
             String key =
                     problem.field() == null ? problem.stage() + problem.message() : problem.stage() + problem.field();
             all.putIfAbsent(key, new Preview.Attention(problem.stage(), problem.field(), problem.message()));
         }
-        if (proof != null && proof.usable().size() < proof.set().records().size()) {
-            int failed = proof.set().records().size() - proof.usable().size();
-            String stage = flow.before().get(0).stage().id();
-            all.put(
-                    stage + "script",
-                    new Preview.Attention(stage, null, "the script fails for " + failed + " of the samples"));
+        for (CompiledMap map : known.flow().all(CompiledMap.class)) {
+            long failed = known.walks() == null || map.script() == null
+                    ? 0
+                    : known.walks().each().stream()
+                            .filter(walk -> walk.failures().containsKey(map.id()))
+                            .count();
+            if (failed > 0) {
+                String message = "the script fails for " + failed + " of the samples";
+                all.put(map.id() + "script", new Preview.Attention(map.id(), null, message));
+            }
         }
-        if (flow.call() != null) {
-            add(all, flow.call().id(), request);
-        }
-        written.forEach((stage, tallies) -> add(all, stage, tallies));
+        tallies.forEach((stage, its) -> add(all, stage, its));
         return List.copyOf(all.values());
     }
 
@@ -332,24 +431,26 @@ public class Previewer {
         });
     }
 
-    private static Preview.Kept keptReply(KeptReplyMapper.Row its, SampleRecord sample) {
-        return its == null
-                ? null
-                : new Preview.Kept(
-                        MessageText.tidy(its.request().getBytes(StandardCharsets.UTF_8)),
-                        its.status(),
-                        its.reply() == null
-                                ? null
-                                : MessageText.tidy(its.reply().getBytes(StandardCharsets.UTF_8)),
-                        its.failure(),
-                        its.millis(),
-                        its.calledAt(),
-                        !its.requestHash().equals(sample.hash()));
+    private Preview.Kept keptReply(KeptReplyMapper.Row its, CompiledCall call, Known known) {
+        if (its == null) {
+            return null;
+        }
+        Scope scope = known.walk() == null ? null : known.walk().at(call.id());
+        boolean stale =
+                scope == null || call.request() == null || !its.requestHash().equals(hash(call, scope));
+        return new Preview.Kept(
+                MessageText.tidy(its.request().getBytes(StandardCharsets.UTF_8)),
+                its.status(),
+                its.reply() == null ? null : MessageText.tidy(its.reply().getBytes(StandardCharsets.UTF_8)),
+                its.failure(),
+                its.millis(),
+                its.calledAt(),
+                stale);
     }
 
-    /** Returns what a field of the request may hold, or null. */
-    static ValueRule rule(PreparedFlow flow, String path) {
-        for (SheetField root : flow.requestSheets()) {
+    /** Returns what a field of a request may hold, or null. */
+    static ValueRule rule(CompiledCall call, String path) {
+        for (SheetField root : call.requestSheets()) {
             SheetField found = root.find(path);
             if (found != null) {
                 return found.rule();
@@ -358,33 +459,16 @@ public class Previewer {
         return null;
     }
 
-    /** Returns the kept reply's body with the documents in its fields opened, null when there is none. */
-    static Node body(KeptReplyMapper.Row row, PreparedFlow flow) {
-        Node body = bare(row, flow);
-        return body == null ? null : flow.replyDocuments().opened(body, new ArrayList<>());
-    }
-
-    /** Returns the kept reply's body as it came. */
-    static Node bare(KeptReplyMapper.Row row, PreparedFlow flow) {
-        if (row == null || row.reply() == null || flow.offered() == null) {
-            return null;
-        }
-        try {
-            Reply reply = Caller.reread(flow.offered().operation(), row.reply().getBytes(StandardCharsets.UTF_8));
-            return reply.body().isEmpty() ? null : reply.body().get(0);
-        } catch (XmlProblem e) {
-            return null;
-        }
+    /** Returns a kept reply's body with the documents in its fields opened, null when there is none. */
+    static Node body(KeptReplyMapper.Row row, CompiledCall call) {
+        Node body = KeptReplies.bare(row, call);
+        return body == null ? null : call.documents().opened(body, new ArrayList<>());
     }
 
     /** Returns the hash of the request for a record as it is shown: with secrets hidden, so that it tells none. */
-    String hash(PreparedFlow flow, Scope scope) {
-        Scope unseen = Scope.of(name -> Masking.MASK, context.foldersForLooking());
-        for (Map.Entry<String, Node> each : scope.variables().entrySet()) {
-            unseen = unseen.with(each.getKey(), each.getValue());
-        }
+    String hash(CompiledCall call, Scope scope) {
         ByteOut out = new ByteOut();
-        flow.request().write(unseen, out);
+        call.request().write(scope.knowing(name -> Masking.MASK), out);
         return hash(out.bytes());
     }
 

@@ -14,11 +14,13 @@ import java.util.concurrent.atomic.AtomicLong;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.core.assist.FieldCoverage;
 import wirekettle.core.expression.Scope;
-import wirekettle.core.flow.compile.PreparedFlow;
-import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.CompiledMap;
+import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.run.RecordSource;
-import wirekettle.core.flow.run.RecordWork;
 import wirekettle.core.flow.run.SampleSet;
+import wirekettle.core.flow.run.SampleWalk;
 import wirekettle.core.request.ByteOut;
 import wirekettle.core.request.FillPlan;
 import wirekettle.core.request.MessageCheck;
@@ -35,7 +37,10 @@ public class ProofJobs {
     FlowContext context;
 
     @Inject
-    Previewer previewer;
+    KeptReplyMapper kept;
+
+    @Inject
+    Samples samples;
 
     private final Map<Long, Job> jobs = new ConcurrentHashMap<>();
     private final AtomicLong ids = new AtomicLong();
@@ -100,6 +105,11 @@ public class ProofJobs {
             return cancelled;
         }
 
+        /** A record that does not come to the message is not among those it is proved over. */
+        synchronized void passes() {
+            total = Math.max(0, total - 1);
+        }
+
         synchronized void count(long record, Map<String, FillPlan.Computed> values, List<String> wrong) {
             checked++;
             values.forEach((path, value) ->
@@ -123,7 +133,7 @@ public class ProofJobs {
      *
      * @param asker who asks for which flow: the next proof ends the one before
      */
-    long start(FlowFile file, String samples, String asker) {
+    long start(long flowId, ProofResource.ProofAsked asked, String asker) {
         jobs.values().stream()
                 .filter(old -> old.asker.equals(asker) && old.state.equals("running"))
                 .forEach(old -> old.cancelled = true);
@@ -132,28 +142,31 @@ public class ProofJobs {
             jobs.values().removeIf(old -> !old.state.equals("running"));
         }
         jobs.put(job.id, job);
-        workers.execute(() -> work(job, file, samples));
+        workers.execute(() -> work(job, flowId, asked));
         return job.id;
     }
 
-    private void work(Job job, FlowFile file, String samples) {
+    private void work(Job job, long flowId, ProofResource.ProofAsked asked) {
         if (job.over()) {
             job.state = "cancelled";
             return;
         }
         try {
-            PreparedFlow flow = context.prepare(file);
-            if (flow.request() == null || flow.read() == null) {
+            CompiledFlow flow = context.compile(asked.file());
+            CompiledCall call = FlowContext.call(flow, asked.stage());
+            if (call == null || call.request() == null || flow.source() == null) {
                 job.message = "There is no message yet: pick a dataset and an operation.";
                 job.state = "failed";
                 return;
             }
-            Check check = new Check(flow, previewer.unseen(flow), job);
-            if ("all".equals(samples)) {
-                job.total = context.records(flow.read());
-                all(flow, check, job);
+            ReadStage read = flow.source().stage();
+            KeptReplies replies = new KeptReplies(kept, flowId, flow, asked.environment(), null);
+            Check check = new Check(flow, call, replies, job);
+            if ("all".equals(asked.samples())) {
+                job.total = context.records(read);
+                all(read, check, job);
             } else {
-                SampleSet set = previewer.set(flow, context.samples(flow.read()), samples);
+                SampleSet set = samples.set(read, context.samples(read), asked.samples());
                 job.total = set.records().size();
                 for (int i = 0; i < set.records().size() && !job.over(); i++) {
                     check.record(set.numbers().get(i), set.records().get(i));
@@ -166,8 +179,8 @@ public class ProofJobs {
         }
     }
 
-    private void all(PreparedFlow flow, Check check, Job job) throws IOException {
-        try (RecordSource source = context.open(flow.read())) {
+    private void all(ReadStage read, Check check, Job job) throws IOException {
+        try (RecordSource source = context.open(read)) {
             long number = 0;
             for (RecordSource.Item item = source.next(); item != null && !job.over(); item = source.next()) {
                 number++;
@@ -181,29 +194,42 @@ public class ProofJobs {
     }
 
     /** One record after the other: values, problems, and what the validator says of the whole message. */
-    private static final class Check {
-        private final PreparedFlow flow;
-        private final RecordWork work;
+    private final class Check {
+        private final CompiledFlow flow;
+        private final CompiledCall call;
+        private final KeptReplies replies;
         private final Job job;
         private final MessageCheck whole;
 
-        Check(PreparedFlow flow, RecordWork work, Job job) {
+        Check(CompiledFlow flow, CompiledCall call, KeptReplies replies, Job job) {
             this.flow = flow;
-            this.work = work;
+            this.call = call;
+            this.replies = replies;
             this.job = job;
-            this.whole = flow.offered().operation().input().encoded()
+            this.whole = call.offered().operation().input().encoded()
                     ? null
                     : new MessageCheck(
-                            flow.contract().check(), flow.offered().port().soapVersion());
+                            call.contract().check(), call.offered().port().soapVersion());
         }
 
         void record(long number, Node record) {
+            SampleWalk walk = samples.walk(flow, replies, new FlowContext.Numbered(number, record));
+            Scope scope = walk.at(call.id());
             Map<String, FillPlan.Computed> values = Map.of();
             List<String> wrong = new ArrayList<>();
-            try {
-                Scope scope = RecordWork.mapped(work.scope(number, record), flow.before());
+            if (scope == null && walk.failure() != null) {
+                wrong.add(
+                        flow.stage(walk.failure().stage()) instanceof CompiledMap map
+                                ? "$" + map.stage().as() + " could not be made: "
+                                        + walk.failure().message()
+                                : walk.failure().message());
+            } else if (scope == null) {
+                // it goes another way, or ends before: there is no message to prove
+                job.passes();
+                return;
+            } else {
                 ByteOut out = new ByteOut();
-                values = flow.request().values(scope, out);
+                values = call.request().values(scope, out);
                 values.forEach((path, value) -> {
                     if (value.problem() != null) {
                         wrong.add(value.problem().sentence());
@@ -213,8 +239,6 @@ public class ProofJobs {
                 if (wrong.isEmpty() && whole != null) {
                     wrong.addAll(whole.problems(out.bytes()));
                 }
-            } catch (RecordWork.MapFailed e) {
-                wrong.add("$" + e.stage().as() + " could not be made: " + e.getMessage());
             }
             job.count(number, values, wrong);
         }

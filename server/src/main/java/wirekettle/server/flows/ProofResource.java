@@ -22,16 +22,22 @@ public class ProofResource {
     @Inject
     CurrentPerson current;
 
-    /** A draft and what counts as its samples: first, random or all. */
+    /**
+     * A draft and what counts as its samples.
+     *
+     * @param samples first, random or all
+     * @param stage the call whose message is proved, null for the first
+     * @param environment the environment whose kept replies stand for the calls before it
+     */
     @Schema(requiredProperties = {"file", "samples"})
-    public record ProofAsked(FlowFile file, String samples) {}
+    public record ProofAsked(FlowFile file, String samples, String stage, String environment) {}
 
     /** Starts a proof and returns where it stands. */
     @POST
     @Needs(Right.LOOK)
     @Path("flows/{id}/proofs")
     public ProofJobs.State start(@PathParam("id") long id, ProofAsked asked) {
-        return state(jobs.start(asked.file(), asked.samples(), current.name() + " " + id));
+        return state(jobs.start(id, asked, current.name() + " " + id));
     }
 
     /** Returns where a proof stands. */

@@ -9,20 +9,26 @@ import jakarta.ws.rs.core.Context;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
+import java.util.Map;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.connect.HostRule;
 import wirekettle.core.assist.Everything;
 import wirekettle.core.assist.MessageSuggestions;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.fill.MappingProblem;
-import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.compile.Compiled;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.CompiledMap;
+import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.FlowFile;
-import wirekettle.core.flow.file.Stage;
-import wirekettle.core.flow.run.RecordWork;
+import wirekettle.core.flow.file.MakesRecord;
+import wirekettle.core.flow.run.SampleWalk;
 import wirekettle.core.request.ByteOut;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.soap.CallRoom;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.attachments.Attachments;
@@ -66,14 +72,35 @@ public class SampleResource {
     @Inject
     Suggestions suggestions;
 
-    /** A draft, the stage worked on, and the sample record. */
+    @Inject
+    Samples samples;
+
+    /**
+     * A draft, the stage worked on, and the sample record.
+     *
+     * @param confirmed whether a call that changes data is really meant
+     * @param samples what coverage is computed over: first or random
+     * @param suppose calls that are supposed to fail, and how: fault, timeout or connection
+     * @param upTo whether the calls before the stage that have no kept reply are made too
+     */
     @Schema(requiredProperties = {"file", "stage", "record", "environment"})
     public record Asked(
-            FlowFile file, String stage, long record, String environment, Boolean confirmed, String samples) {}
+            FlowFile file,
+            String stage,
+            long record,
+            String environment,
+            Boolean confirmed,
+            String samples,
+            Map<String, FailureClass> suppose,
+            Boolean upTo) {}
 
-    /** A draft, and the path of the element that becomes a row; null chooses it. */
+    /**
+     * A draft, and the path of the element that becomes a row; null chooses it.
+     *
+     * @param stage the stage that is to make it: its nearest call before it gives the reply; null for the first call
+     */
     @Schema(requiredProperties = {"file"})
-    public record EverythingAsked(FlowFile file, String rows) {}
+    public record EverythingAsked(FlowFile file, String rows, String stage) {}
 
     /** Everything in the three ways it can be written. */
     @Schema(
@@ -86,10 +113,7 @@ public class SampleResource {
     @Needs(Right.LOOK)
     @Path("flows/{id}/preview")
     public Preview preview(@PathParam("id") long id, Asked asked, @Context HttpServerRequest request) throws Exception {
-        return WhileAsked.work(
-                request,
-                () -> previewer.preview(
-                        id, asked.file(), asked.stage(), asked.record(), asked.environment(), asked.samples()));
+        return WhileAsked.work(request, () -> previewer.preview(id, asked));
     }
 
     /** A call of the bench, and the sample record it is the reply of, from 1. */
@@ -101,13 +125,15 @@ public class SampleResource {
     @Needs(Right.LOOK)
     @Path("flows/{id}/suggestions")
     public List<MessageSuggestions.Proposed> suggest(@PathParam("id") long id, Asked asked) throws IOException {
-        PreparedFlow flow = context.prepare(asked.file());
-        if (flow.read() == null || flow.offered() == null) {
+        CompiledFlow flow = context.compile(asked.file());
+        Compiled stage = flow.stage(asked.stage());
+        if (flow.source() == null || stage == null) {
             return List.of();
         }
-        return flow.write(asked.stage()) == null
-                ? suggestions.ofRequest(id, flow)
-                : suggestions.ofRecord(id, flow, asked);
+        if (stage instanceof CompiledCall call) {
+            return call.offered() == null ? List.of() : suggestions.ofRequest(id, flow, call, asked.environment());
+        }
+        return stage.stage() instanceof MakesRecord made ? suggestions.ofRecord(id, flow, made, asked) : List.of();
     }
 
     /** Builds the whole target record from the reply. */
@@ -115,24 +141,25 @@ public class SampleResource {
     @Needs(Right.LOOK)
     @Path("flows/{id}/everything")
     public EverythingMade everything(@PathParam("id") long id, EverythingAsked asked) {
-        PreparedFlow flow = context.prepare(asked.file());
-        SheetField reply = flow.replySheet();
+        CompiledFlow flow = context.compile(asked.file());
+        CompiledCall call = FlowContext.call(flow, asked.stage());
+        SheetField reply = call == null ? null : call.reply();
         if (reply == null) {
             throw new Problem(
                     422, "no-reply", "The operation has no reply to make a record of; pick an operation first.");
         }
-        String as = flow.call().as();
+        String as = call.stage().as();
         return new EverythingMade(
-                Everything.of(reply, as, asked.rows(), keptBody(id, flow)),
+                Everything.of(reply, as, asked.rows(), keptBody(id, call)),
                 Everything.tables(reply, as),
                 Everything.nested(reply, as));
     }
 
-    /** Returns the body of the last reply that was kept of a flow's call, null when there is none. */
-    private Node keptBody(long id, PreparedFlow flow) {
-        return kept.everywhere(id, flow.call().id()).stream()
+    /** Returns the body of the last reply that was kept of a call, null when there is none. */
+    private Node keptBody(long id, CompiledCall call) {
+        return kept.everywhere(id, call.id()).stream()
                 .filter(row -> row.failure() == null)
-                .map(row -> Previewer.body(row, flow))
+                .map(row -> Previewer.body(row, call))
                 .filter(java.util.Objects::nonNull)
                 .findFirst()
                 .orElse(null);
@@ -149,8 +176,11 @@ public class SampleResource {
             throw Problem.missing(call == null ? "call" : "flow");
         }
         FlowFile file = FlowFile.parse(flows.file(id, flow.revision()));
-        Stage.Call stage = file.first(Stage.Call.class).orElse(null);
-        if (stage == null || !call.operation().equals(stage.operation())) {
+        CallStage stage = file.all(CallStage.class).stream()
+                .filter(each -> call.operation().equals(each.operation()))
+                .findFirst()
+                .orElse(null);
+        if (stage == null) {
             throw new Problem(422, "other-operation", "This flow does not call " + call.operation() + ".");
         }
         kept.keep(
@@ -167,7 +197,7 @@ public class SampleResource {
                 call.millis());
     }
 
-    private Caller.Result called(Caller caller, byte[] request, PreparedFlow flow) {
+    private Caller.Result called(Caller caller, byte[] request, CompiledFlow flow) {
         try (Attachments attachments = flow.keepsFiles() ? new Attachments() : null;
                 MemoryBudget.Share share = memory.share()) {
             return caller.call(request, new CallRoom(attachments, share));
@@ -180,26 +210,74 @@ public class SampleResource {
     @Path("flows/{id}/sample-call")
     public Preview call(@PathParam("id") long id, Asked asked) throws IOException {
         current.mustRunIn(asked.environment());
-        PreparedFlow flow = context.prepare(asked.file());
-        FlowContext.Numbered record = context.record(flow.read(), asked.record());
-        if (flow.request() == null || record == null) {
+        CompiledFlow flow = context.compile(asked.file());
+        FlowContext.Numbered record =
+                flow.source() == null ? null : context.record(flow.source().stage(), asked.record());
+        CompiledCall wanted = FlowContext.call(flow, asked.stage());
+        if (wanted == null || wanted.request() == null || record == null) {
             throw new Problem(422, "not-ready", "Pick a dataset with records and an operation first.");
         }
-        Stage.Call call = flow.call();
-        Endpoints.Route route = context.route(flow, asked.environment());
-        String address = route.reach().address();
-        HostRule rule = hosts;
-        rule.check(java.net.URI.create(address));
-        RecordWork work =
-                new RecordWork(flow, null, route.reach(), "sample", flow.read().dataset(), context.clock());
-        ByteOut out = new ByteOut();
-        Scope scope;
-        try {
-            scope = RecordWork.mapped(work.scope(record.number(), record.node()), flow.before());
-        } catch (RecordWork.MapFailed e) {
-            throw new Problem(422, "not-valid", "$" + e.stage().as() + " could not be made: " + e.getMessage());
+        Scope scope = scopeAt(id, flow, wanted, record, asked);
+        while (scope == null && Boolean.TRUE.equals(asked.upTo())) {
+            CompiledCall missing = missing(id, flow, record, asked);
+            if (missing == null || missing.id().equals(wanted.id())) {
+                break;
+            }
+            call(id, flow, missing, scopeAt(id, flow, missing, record, asked), record, asked);
+            scope = scopeAt(id, flow, wanted, record, asked);
         }
-        List<MappingProblem> problems = flow.request().write(scope, out);
+        if (scope == null) {
+            throw notReached(id, flow, wanted, record, asked);
+        }
+        call(id, flow, wanted, scope, record, asked);
+        return previewer.preview(id, asked);
+    }
+
+    private SampleWalk walk(long id, CompiledFlow flow, FlowContext.Numbered record, Asked asked) {
+        return samples.walk(flow, new KeptReplies(kept, id, flow, asked.environment(), asked.suppose()), record);
+    }
+
+    private Scope scopeAt(long id, CompiledFlow flow, CompiledCall call, FlowContext.Numbered record, Asked asked) {
+        return walk(id, flow, record, asked).at(call.id());
+    }
+
+    /** Returns the call at which the sample ends because nothing is kept of it, or null. */
+    private CompiledCall missing(long id, CompiledFlow flow, FlowContext.Numbered record, Asked asked) {
+        SampleWalk walk = walk(id, flow, record, asked);
+        return walk.end() == null && flow.stage(walk.endedAt()) instanceof CompiledCall call ? call : null;
+    }
+
+    private Problem notReached(
+            long id, CompiledFlow flow, CompiledCall wanted, FlowContext.Numbered record, Asked asked) {
+        SampleWalk walk = walk(id, flow, record, asked);
+        if (walk.failure() != null) {
+            return new Problem(
+                    422,
+                    "not-valid",
+                    (flow.stage(walk.failure().stage()) instanceof CompiledMap map
+                                    ? "$" + map.stage().as() + " could not be made: "
+                                    : "This record does not come so far: ")
+                            + walk.failure().message());
+        }
+        CompiledCall missing = missing(id, flow, record, asked);
+        String why = missing == null
+                ? "it takes another way, or a filter leaves it out."
+                : "nothing is kept of " + missing.stage().operation() + " for it yet: call that first.";
+        return new Problem(
+                422,
+                "not-reached",
+                "This record does not come to " + wanted.stage().operation() + ": " + why);
+    }
+
+    private void call(
+            long id, CompiledFlow flow, CompiledCall call, Scope scope, FlowContext.Numbered record, Asked asked)
+            throws IOException {
+        Endpoints.Route route = context.route(call, asked.environment());
+        HostRule rule = hosts;
+        rule.check(java.net.URI.create(route.reach().address()));
+        ByteOut out = new ByteOut();
+        List<MappingProblem> problems =
+                call.request().write(scope.knowing(route.reach().secrets()), out);
         if (!problems.isEmpty()) {
             throw new Problem(
                     422,
@@ -207,22 +285,22 @@ public class SampleResource {
                     "The message for this record is not ready: "
                             + problems.get(0).sentence());
         }
-        if (!call.delivery().reads() && !Boolean.TRUE.equals(asked.confirmed())) {
+        if (!call.stage().delivery().reads() && !Boolean.TRUE.equals(asked.confirmed())) {
             throw new Problem(
                             409,
                             "confirm-call",
-                            call.operation() + " changes data. Really call “" + call.endpoint() + "” in "
-                                    + asked.environment() + " for this record?")
-                    .with("endpoint", call.endpoint())
+                            call.stage().operation() + " changes data. Really call “"
+                                    + call.stage().endpoint() + "” in " + asked.environment() + " for this record?")
+                    .with("endpoint", call.stage().endpoint())
                     .with("environment", asked.environment());
         }
         byte[] request = out.bytes();
         Caller caller = Caller.of(
                 route.transport(),
                 route.reach(),
-                flow.contract(),
-                flow.offered(),
-                call.delivery().limits());
+                call.contract(),
+                call.offered(),
+                call.stage().delivery().limits());
         long start = System.nanoTime();
         Caller.Result result = called(caller, request, flow);
         Transport.Answer answer = result.answer();
@@ -230,9 +308,9 @@ public class SampleResource {
                 id,
                 call.id(),
                 record.number(),
-                String.valueOf(call.endpoint()),
+                String.valueOf(call.stage().endpoint()),
                 asked.environment(),
-                previewer.hash(flow, scope),
+                previewer.hash(call, scope),
                 new String(
                         result.sent() == null ? route.reach().masking().mask(request) : result.sent(),
                         StandardCharsets.UTF_8),
@@ -240,6 +318,5 @@ public class SampleResource {
                 result.received() == null ? null : new String(result.received(), StandardCharsets.UTF_8),
                 result.failure() == null ? null : result.failure().getMessage(),
                 (System.nanoTime() - start) / 1_000_000);
-        return previewer.preview(id, asked.file(), asked.stage(), asked.record(), asked.environment(), asked.samples());
     }
 }

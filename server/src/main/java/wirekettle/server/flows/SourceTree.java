@@ -7,120 +7,100 @@ import java.util.List;
 import java.util.Map;
 import wirekettle.core.contract.Operation;
 import wirekettle.core.expression.Scope;
-import wirekettle.core.flow.compile.PreparedFlow;
-import wirekettle.core.flow.file.Stage;
+import wirekettle.core.flow.compile.Reach;
+import wirekettle.core.flow.compile.Shape;
+import wirekettle.core.flow.compile.Variable;
 import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.value.Column;
-import wirekettle.core.value.Layout;
 import wirekettle.core.value.Node;
 
-/** Everything in reach at a stage, with the values of the sample record: what the source list shows. */
+/** Everything in reach at a place of a flow, with the values of the sample record: what the source list shows. */
 final class SourceTree {
     private static final int MOST = 600;
 
-    private final PreparedFlow flow;
-    private final Layout layout;
     private final Scope scope;
-    private final List<Preview.SourceGroup> groups = new ArrayList<>();
 
-    /** Makes the tree; the scope holds what is known of the sample, as far as it has come. */
-    SourceTree(PreparedFlow flow, Layout layout, Scope scope) {
-        this.flow = flow;
-        this.layout = layout;
+    private SourceTree(Scope scope) {
         this.scope = scope;
     }
 
-    /** Returns what is in reach at a stage. */
-    List<Preview.SourceGroup> at(String stage) {
-        if (flow.read() == null || scope == null) {
-            return groups;
+    /** Returns what is in reach, the variable made last first; {@code scope} is null where the sample does not come. */
+    static List<Preview.SourceGroup> of(Reach reach, Scope scope) {
+        SourceTree tree = new SourceTree(scope);
+        List<Preview.SourceGroup> groups = new ArrayList<>();
+        for (Variable variable : reach.variables()) {
+            groups.add(0, tree.group(variable));
         }
-        boolean rejects = flow.rejects() != null && flow.rejects().stage().id().equals(stage);
-        boolean later = flow.writes().stream().anyMatch(w -> w.stage().id().equals(stage))
-                || flow.after().stream().anyMatch(m -> m.stage().id().equals(stage));
-        if (rejects) {
-            failure();
-        }
-        if (later) {
-            maps(flow.after(), stage);
-        }
-        if ((later || rejects) && flow.call() != null) {
-            reply();
-        }
-        maps(flow.before(), stage);
-        record();
-        leaves("run", "the run");
+        // the run is there everywhere: it stands at the end
+        groups.sort((a, b) ->
+                Boolean.compare(a.variable().equals("run"), b.variable().equals("run")));
         return groups;
     }
 
-    private void record() {
-        String as = flow.read().as();
+    private Preview.SourceGroup group(Variable variable) {
+        List<Preview.SourceField> fields = new ArrayList<>();
+        String wire = "$" + variable.name();
+        Node node = scope == null ? null : scope.get(variable.name());
+        Shape shape = variable.shape();
+        if (shape instanceof Shape.OfSheet its) {
+            collect(its.sheet(), wire, node == null ? null : List.of(node), 0, fields);
+        } else if (shape instanceof Shape.OfFault its) {
+            fault(its, node, fields);
+        } else if (shape instanceof Shape.OfNames its) {
+            its.names().forEach(name -> fields.add(leaf(wire, name, node, "string")));
+        } else if (shape instanceof Shape.OfColumns its && node == null) {
+            columns(its, wire, fields);
+        } else if (shape instanceof Shape.OfLayout its && node == null) {
+            its.layout()
+                    .columns()
+                    .forEach(column -> fields.add(
+                            leaf(wire, column.name(), null, column.type().word())));
+        } else if (node != null) {
+            collect(node, wire, 0, fields, types(shape));
+        }
+        String title = variable.title() + (variable.mayBeEmpty() && node == null ? ", may be empty" : "");
+        return new Preview.SourceGroup(variable.name(), title, fields);
+    }
+
+    private static Preview.SourceField leaf(String wire, String name, Node node, String type) {
+        return new Preview.SourceField(wire + "/" + name, name, type, node == null ? "" : node.textOf(name), 0, false);
+    }
+
+    private static void columns(Shape.OfColumns its, String wire, List<Preview.SourceField> into) {
+        String start = its.rows() ? wire + "/row" : wire;
+        if (its.rows()) {
+            into.add(new Preview.SourceField(start, "row", "", "", 0, true));
+        }
+        for (Column column : its.columns()) {
+            String name = column.name().substring(column.name().lastIndexOf('/') + 1);
+            into.add(new Preview.SourceField(
+                    start + "/" + column.name(), name, column.type().word(), "", its.rows() ? 1 : 0, false));
+        }
+    }
+
+    private static Map<String, String> types(Shape shape) {
         Map<String, String> types = new HashMap<>();
-        for (Column column : layout == null ? List.<Column>of() : layout.columns()) {
-            types.put(column.name(), column.type().word());
-        }
-        List<Preview.SourceField> fields = new ArrayList<>();
-        Node record = scope.get(as);
-        if (record != null) {
-            collect(record, "$" + as, 0, fields, types);
-        }
-        groups.add(new Preview.SourceGroup(as, "from " + flow.read().dataset(), fields));
+        List<Column> columns = shape instanceof Shape.OfLayout layout
+                ? layout.layout().columns()
+                : shape instanceof Shape.OfColumns made ? made.columns() : List.of();
+        columns.forEach(column -> types.put(column.name(), column.type().word()));
+        return types;
     }
 
-    private void maps(List<PreparedFlow.Mapped> maps, String until) {
-        for (PreparedFlow.Mapped map : maps) {
-            if (map.stage().id().equals(until)) {
-                return;
-            }
-            List<Preview.SourceField> fields = new ArrayList<>();
-            Node made = scope.get(map.stage().as());
-            if (made != null) {
-                collect(made, "$" + map.stage().as(), 0, fields, Map.of());
-            }
-            groups.add(new Preview.SourceGroup(map.stage().as(), "made by a script", fields));
-        }
-    }
-
-    private void reply() {
-        Stage.Call call = flow.call();
-        List<Preview.SourceField> fields = new ArrayList<>();
-        Node reply = scope.get(call.as());
-        if (flow.replySheet() != null) {
-            collect(flow.replySheet(), "$" + call.as(), reply == null ? null : List.of(reply), 0, fields);
-        }
-        groups.add(new Preview.SourceGroup(call.as(), "the reply", fields));
-    }
-
-    private void failure() {
-        List<Preview.SourceField> fields = new ArrayList<>();
-        for (String name : List.of("class", "cause", "message", "field", "value", "stage", "status", "attempts")) {
-            fields.add(new Preview.SourceField("$failure/" + name, name, "string", "", 0, false));
-        }
-        groups.add(new Preview.SourceGroup("failure", "why it failed", fields));
-        List<Preview.SourceField> fault = new ArrayList<>();
-        fault.add(new Preview.SourceField("$fault/code", "code", "string", "", 0, false));
-        fault.add(new Preview.SourceField("$fault/reason", "reason", "string", "", 0, false));
-        for (Operation.Fault declared : flow.offered() == null
+    private static void fault(Shape.OfFault its, Node node, List<Preview.SourceField> fields) {
+        fields.add(leaf("$fault", "code", node, "string"));
+        fields.add(leaf("$fault", "reason", node, "string"));
+        for (Operation.Fault declared : its.operation() == null
                 ? List.<Operation.Fault>of()
-                : flow.offered().operation().faults()) {
+                : its.operation().faults()) {
             for (ElementDecl element : declared.message().body()) {
-                SheetField sheet = flow.contract().sheet(element);
+                SheetField sheet = its.contract().sheet(element);
                 String wire = "$fault/detail/" + sheet.name().local();
-                fault.add(new Preview.SourceField(wire, sheet.name().local(), "", "", 0, false));
-                collect(sheet, wire, null, 1, fault);
+                fields.add(new Preview.SourceField(wire, sheet.name().local(), "", "", 0, false));
+                collect(sheet, wire, null, 1, fields);
             }
         }
-        groups.add(new Preview.SourceGroup("fault", "what the service said", fault));
-    }
-
-    private void leaves(String variable, String title) {
-        List<Preview.SourceField> fields = new ArrayList<>();
-        Node node = scope.get(variable);
-        if (node != null) {
-            collect(node, "$" + variable, 0, fields, Map.of());
-        }
-        groups.add(new Preview.SourceGroup(variable, title, fields));
     }
 
     /** Shows a tree as it is: children of one name once, with the value of the first. */

@@ -13,8 +13,11 @@ import wirekettle.core.assist.MessageSuggestions;
 import wirekettle.core.assist.Suggester;
 import wirekettle.core.assist.SuggestionSources;
 import wirekettle.core.fill.Fill;
-import wirekettle.core.flow.compile.PreparedFlow;
-import wirekettle.core.flow.file.Stage;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.Variable;
+import wirekettle.core.flow.file.MakesRecord;
+import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.record.ScalarCheck;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Grouping;
@@ -33,25 +36,30 @@ class Suggestions {
     @Inject
     AcceptedWires accepted;
 
-    /** Proposes fills of the request. */
-    List<MessageSuggestions.Proposed> ofRequest(long id, PreparedFlow flow) throws IOException {
-        Stage.Read read = flow.read();
-        List<String> variables = new ArrayList<>(List.of(read.as()));
-        flow.before().forEach(map -> variables.add(map.stage().as()));
+    /** Proposes fills of a request. */
+    List<MessageSuggestions.Proposed> ofRequest(long id, CompiledFlow flow, CompiledCall call, String environment)
+            throws IOException {
+        ReadStage read = flow.source().stage();
+        List<String> variables = new ArrayList<>();
+        for (Variable variable : flow.at(call.id()).variables()) {
+            if (variable.stage() != null) {
+                variables.add(variable.name());
+            }
+        }
         SuggestionSources from = new SuggestionSources(
-                previewer.scopes(id, flow),
+                previewer.scopes(id, flow, call, environment),
                 variables,
                 read.groupBy().isEmpty() ? null : "$" + read.as() + "/" + Grouping.LINE,
                 formats(flow)::get,
-                accepted.of(flow));
-        return MessageSuggestions.of(flow.requestSheets(), flow.call().fills(), from, context.mapping(flow.file()));
+                accepted.of(call.stage(), read));
+        return MessageSuggestions.of(call.requestSheets(), call.stage().fills(), from, context.mapping(flow.file()));
     }
 
     /** The formats a dataset's fields are written in, by path, in lines of grouped rows too. */
-    private Map<String, ValueFormat> formats(PreparedFlow flow) {
+    private Map<String, ValueFormat> formats(CompiledFlow flow) {
         Map<String, ValueFormat> formats = new HashMap<>();
-        Layout layout = context.layout(flow.read());
-        String record = "$" + flow.read().as() + "/";
+        Layout layout = context.layout(flow.source().stage());
+        String record = "$" + flow.source().stage().as() + "/";
         for (Column column : layout == null ? List.<Column>of() : layout.columns()) {
             formats.put(record + column.name(), column.format());
             formats.put(record + Grouping.LINE + "/" + column.name(), column.format());
@@ -59,10 +67,9 @@ class Suggestions {
         return formats;
     }
 
-    /** Proposes fills of the columns a Write stage has without one. */
-    List<MessageSuggestions.Proposed> ofRecord(long id, PreparedFlow flow, SampleResource.Asked asked)
-            throws IOException {
-        Stage.Write write = flow.write(asked.stage()).stage();
+    /** Proposes fills of the columns a record has without one. */
+    List<MessageSuggestions.Proposed> ofRecord(
+            long id, CompiledFlow flow, MakesRecord write, SampleResource.Asked asked) throws IOException {
         Set<String> filled = new HashSet<>();
         Set<String> used = new HashSet<>();
         for (Fill fill : write.fills()) {
@@ -78,8 +85,7 @@ class Suggestions {
         }
         Map<String, ValueFormat> formats = formats(flow);
         List<Suggester.Source> sources = new ArrayList<>();
-        Preview preview = previewer.preview(
-                id, asked.file(), asked.stage(), asked.record(), asked.environment(), asked.samples());
+        Preview preview = previewer.preview(id, asked);
         for (Preview.SourceGroup group : preview.sources()) {
             String list = null;
             for (Preview.SourceField field : group.fields()) {

@@ -17,8 +17,10 @@ import wirekettle.core.contract.ContractComparison.Change;
 import wirekettle.core.contract.ContractComparison.Kind;
 import wirekettle.core.expression.WirePath;
 import wirekettle.core.fill.Fill;
+import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Stage;
+import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.schema.SheetField;
 import wirekettle.server.flows.FlowMapper;
 
@@ -64,15 +66,15 @@ public class FlowCarryOver {
         List<TouchedFlow> all = new ArrayList<>();
         for (FlowMapper.FileRow row : flows.files()) {
             FlowFile file = FlowFile.parse(row.file());
-            file.first(Stage.Call.class)
+            file.all(CallStage.class).stream()
                     .filter(call -> name.equals(call.contract()))
-                    .ifPresent(call -> all.add(touched(row, file, call, after, changes)));
+                    .forEach(call -> all.add(touched(row, file, call, after, changes)));
         }
         return all;
     }
 
     private static TouchedFlow touched(
-            FlowMapper.FileRow row, FlowFile file, Stage.Call call, Contract after, List<Change> changes) {
+            FlowMapper.FileRow row, FlowFile file, CallStage call, Contract after, List<Change> changes) {
         Optional<Contract.Offered> offered = after.operation(call.service(), call.port(), call.operation());
         if (offered.isEmpty()) {
             String problem = "the operation " + call.operation() + " at port " + call.port() + " is gone";
@@ -127,29 +129,31 @@ public class FlowCarryOver {
 
     /** Looks at the wires from the reply; adds those whose field is gone and returns how many are fine. */
     private static int reply(
-            FlowFile file, Stage.Call call, Contract.Offered offered, Contract after, List<TouchedFill> fills) {
-        Stage.Write write = file.first(Stage.Write.class).orElse(null);
-        if (write == null || offered.operation().output() == null) {
+            FlowFile file, CallStage call, Contract.Offered offered, Contract after, List<TouchedFill> fills) {
+        if (offered.operation().output() == null
+                || offered.operation().output().body().isEmpty()) {
             return 0;
         }
+        SheetField sheet = after.sheet(offered.operation().output().body().get(0));
         int fits = 0;
-        for (Fill fill : write.fills()) {
-            if (fill.wire() == null || !WirePath.isPath(fill.wire())) {
-                continue;
-            }
-            WirePath wire = WirePath.parse(fill.wire());
-            boolean there = !wire.variable().equals(call.as())
-                    || offered.operation().output().body().isEmpty()
-                    || reaches(after.sheet(offered.operation().output().body().get(0)), wire.steps());
-            fits += there ? 1 : 0;
-            if (!there) {
-                fills.add(new TouchedFill(
-                        write.id(),
-                        fill.id(),
-                        fill.target(),
-                        fill.wire(),
-                        "lost",
-                        "the reply has no such field any more"));
+        for (Stage stage : file.all()) {
+            for (Fill fill : stage.id().equals(call.id()) ? List.<Fill>of() : stage.fills()) {
+                if (fill.wire() == null || !WirePath.isPath(fill.wire())) {
+                    continue;
+                }
+                WirePath wire = WirePath.parse(fill.wire());
+                boolean its = wire.variable().equals(call.as());
+                boolean there = !its || reaches(sheet, wire.steps());
+                fits += there && (its || stage instanceof WriteStage) ? 1 : 0;
+                if (!there) {
+                    fills.add(new TouchedFill(
+                            stage.id(),
+                            fill.id(),
+                            fill.target(),
+                            fill.wire(),
+                            "lost",
+                            "the reply has no such field any more"));
+                }
             }
         }
         return fits;
@@ -181,30 +185,38 @@ public class FlowCarryOver {
         int moved = 0;
         for (FlowMapper.FileRow row : flows.files()) {
             FlowFile file = FlowFile.parse(row.file());
-            Stage.Call call = file.first(Stage.Call.class).orElse(null);
-            Contract.Offered offered = call == null || !name.equals(call.contract())
-                    ? null
-                    : after.operation(call.service(), call.port(), call.operation())
-                            .orElse(null);
-            if (offered == null) {
-                continue;
-            }
-            Set<String> targets = new HashSet<>();
-            List<Fill> fills = new ArrayList<>();
-            boolean any = false;
-            for (CarryOver.Carried each :
-                    CarryOver.of(call.fills(), after, offered.operation().input())) {
-                any |= each.outcome() == Outcome.MOVED;
-                if (targets.add(each.fill().target())) {
-                    fills.add(each.fill());
+            FlowFile carried = file;
+            for (CallStage call : file.all(CallStage.class)) {
+                if (name.equals(call.contract())) {
+                    carried = carried(carried, call, after);
                 }
             }
-            if (any && flows.advance(row.id(), row.revision(), row.name(), by) == 1) {
-                Stage.Call carried = call.filled(fills);
-                flows.keep(row.id(), row.revision() + 1, file.with(carried).text(), by);
+            if (carried != file && flows.advance(row.id(), row.revision(), row.name(), by) == 1) {
+                flows.keep(row.id(), row.revision() + 1, carried.text(), by);
                 moved++;
             }
         }
         return moved;
+    }
+
+    /** Takes the fills of one call over; the same file when none has to move. */
+    private static FlowFile carried(FlowFile file, CallStage call, Contract after) {
+        Contract.Offered offered =
+                after.operation(call.service(), call.port(), call.operation()).orElse(null);
+        if (offered == null) {
+            return file;
+        }
+        Set<String> targets = new HashSet<>();
+        List<Fill> fills = new ArrayList<>();
+        boolean any = false;
+        for (CarryOver.Carried each :
+                CarryOver.of(call.fills(), after, offered.operation().input())) {
+            any |= each.outcome() == Outcome.MOVED;
+            if (targets.add(each.fill().target())) {
+                fills.add(each.fill());
+            }
+        }
+        CallStage now = (CallStage) file.stage(call.id()).orElse(call);
+        return any ? file.with(now.filled(fills)) : file;
     }
 }

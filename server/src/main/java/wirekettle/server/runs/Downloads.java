@@ -29,9 +29,9 @@ public class Downloads {
         Writer text = new OutputStreamWriter(out, StandardCharsets.UTF_8);
         CsvWriter writer = CsvWriter.builder().build(text);
         boolean header = false;
-        for (String outcome : new String[] {"rejected", "in-doubt"}) {
+        for (String ended : new String[] {"rejected", "in-doubt", "held-back"}) {
             for (long offset = 0; ; offset += STEP) {
-                List<LedgerMapper.Line> lines = ledger.page(run, outcome, "%", "%", STEP, offset);
+                List<LedgerMapper.Line> lines = ledger.page(run, ended, "%", "%", "%", STEP, offset);
                 for (LedgerMapper.Line line : lines) {
                     Node input = input(line);
                     if (!header) {
@@ -43,8 +43,8 @@ public class Downloads {
                     }
                     List<String> values = new ArrayList<>();
                     input.children().forEach(c -> values.add(c.text()));
-                    values.addAll(List.of(
-                            String.valueOf(line.ordinal()), line.outcome(), line.failureClass(), line.message()));
+                    values.addAll(
+                            List.of(String.valueOf(line.ordinal()), line.ended(), line.failureClass(), line.message()));
                     writer.writeRecord(values);
                 }
                 if (lines.size() < STEP) {

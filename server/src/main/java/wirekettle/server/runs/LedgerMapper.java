@@ -2,25 +2,24 @@ package wirekettle.server.runs;
 
 import java.time.Instant;
 import java.util.List;
-import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 
-/** The ledger: a line a record, its attempts and kept exchanges. Batches come as one JSON array. */
+/** Reads the ledger: how each record ended, its passages, their attempts and kept exchanges. */
 @Mapper
 public interface LedgerMapper {
     /** A ledger line as it is shown. */
     @Schema(
             name = "LedgerLine",
-            requiredProperties = {"ordinal", "splitPath", "fingerprint", "outcome", "rows", "calls"})
+            requiredProperties = {"ordinal", "path", "fingerprint", "ended", "rows", "saved", "calls"})
     record Line(
             Long ordinal,
-            String splitPath,
+            String path,
             String key,
             String fingerprint,
-            String outcome,
+            String ended,
             Integer rows,
             String failureClass,
             String cause,
@@ -28,108 +27,122 @@ public interface LedgerMapper {
             String stage,
             String blame,
             String note,
+            Boolean saved,
             String input,
             Integer calls) {}
 
+    /** One effect of a record. */
+    @Schema(
+            name = "PassageLine",
+            requiredProperties = {"stage", "number", "outcome", "changes"})
+    record PassageLine(String stage, Integer number, String outcome, Boolean changes) {}
+
     /** One try to call. */
-    @Schema(requiredProperties = {"number", "startedAt", "millis", "status", "sent"})
-    record AttemptLine(Integer number, Instant startedAt, Long millis, Integer status, Boolean sent, String failure) {}
+    @Schema(requiredProperties = {"stage", "number", "attempt", "startedAt", "millis", "status", "sent"})
+    record AttemptLine(
+            String stage,
+            Integer number,
+            Integer attempt,
+            Instant startedAt,
+            Long millis,
+            Integer status,
+            Boolean sent,
+            String failure) {}
 
     /** A kept exchange. */
-    @Schema(requiredProperties = {"address", "request", "status"})
-    record ExchangeLine(String address, String request, Integer status, String reply) {}
+    @Schema(requiredProperties = {"stage", "number", "address", "request", "status"})
+    record ExchangeLine(String stage, Integer number, String address, String request, Integer status, String reply) {}
 
     /** Records that failed for one cause. */
-    @Schema(requiredProperties = {"failureClass", "cause", "count", "outcome"})
-    record Cause(String failureClass, String cause, String stage, String blame, String outcome, Long count) {}
+    @Schema(requiredProperties = {"failureClass", "cause", "count", "ended"})
+    record Cause(String failureClass, String cause, String stage, String blame, String ended, Long count) {}
 
-    /** Adds ledger lines. */
-    @Insert(
-            """
-            insert into ledger (run_id, ordinal, split_path, key, fingerprint, outcome, rows, failure_class, cause,
-                message, stage, blame, note, input, calls)
-            select #{run}, l.ordinal, l.ordinal::text, l.key, l.fingerprint, l.outcome, l.rows, l."failureClass",
-                l.cause, l.message, l.stage, l.blame, l.note, l.input, l.calls
-            from jsonb_to_recordset(#{lines}::jsonb) as l(ordinal bigint, key text, fingerprint text, outcome text,
-                rows int, "failureClass" text, cause text, message text, stage text, blame text, note text, input text,
-                calls int)
-            """)
-    void addLines(@Param("run") long run, @Param("lines") String lines);
+    /** The fingerprint of a record that has ended. */
+    record Ended(Long ordinal, String fingerprint) {}
 
-    /** Adds attempts. */
-    @Insert(
-            """
-            insert into attempt (run_id, ordinal, number, started_at, millis, status, sent, failure)
-            select #{run}, a.ordinal, a.number, a."startedAt", a.millis, a.status, a.sent, a.failure
-            from jsonb_to_recordset(#{attempts}::jsonb) as a(ordinal bigint, number int, "startedAt" timestamptz,
-                millis bigint, status int, sent boolean, failure text)
-            """)
-    void addAttempts(@Param("run") long run, @Param("attempts") String attempts);
+    /** An effect of a record that has not ended, sealed. */
+    record Open(
+            Long ordinal,
+            String stage,
+            Integer number,
+            String outcome,
+            String fingerprint,
+            byte[] made,
+            byte[] reply) {}
 
-    /** Adds kept exchanges. */
-    @Insert(
-            """
-            insert into exchange (run_id, ordinal, address, request, status, reply)
-            select #{run}, e.ordinal, e.address, e.request, e.status, e.reply
-            from jsonb_to_recordset(#{exchanges}::jsonb) as e(ordinal bigint, address text, request text, status int,
-                reply text)
-            """)
-    void addExchanges(@Param("run") long run, @Param("exchanges") String exchanges);
+    /** A key that is held back, and the record it is held back behind. */
+    record Held(String key, Long ordinal) {}
 
-    /** Returns lines; outcome and cause % mean any. */
-    @Select(
-            """
-            select ordinal, split_path, key, fingerprint, outcome, rows, failure_class, cause, message, stage, blame,
-                note, input, calls
-            from ledger where run_id = #{run} and outcome like #{outcome} and (#{cause} = '%' or cause = #{cause})
-                and (#{like} = '%' or key ilike #{like} or message ilike #{like} or ordinal::text like #{like})
-            order by ordinal limit #{size} offset #{offset}
-            """)
+    /** The month of a run, by which its books are kept. */
+    String MONTH = " month = (select month_of(started_at) from run where id = #{run}) and run_id = #{run} ";
+
+    /** The columns of {@link Line}. */
+    String LINE =
+            "ordinal, path, key, fingerprint, ended, rows, failure_class, cause, message, stage, blame, note, saved,"
+                    + " input, calls from record_end where" + MONTH;
+
+    /** What lines can be narrowed to. */
+    String NARROWED = " and ended like #{ended} and (#{cause} = '%' or cause = #{cause})"
+            + " and (#{stage} = '%' or stage = #{stage})"
+            + " and (#{like} = '%' or key ilike #{like} or message ilike #{like} or ordinal::text like #{like}) ";
+
+    /** Returns lines; ended, cause and stage % mean any. */
+    @Select("select " + LINE + NARROWED + "order by ordinal limit #{size} offset #{offset}")
     List<Line> page(
             @Param("run") long run,
-            @Param("outcome") String outcome,
+            @Param("ended") String ended,
             @Param("cause") String cause,
+            @Param("stage") String stage,
             @Param("like") String like,
             @Param("size") int size,
             @Param("offset") long offset);
 
     /** Returns how many match. */
-    @Select(
-            """
-            select count(*) from ledger
-            where run_id = #{run} and outcome like #{outcome} and (#{cause} = '%' or cause = #{cause})
-                and (#{like} = '%' or key ilike #{like} or message ilike #{like} or ordinal::text like #{like})
-            """)
+    @Select("select count(*) from record_end where" + MONTH + NARROWED)
     long count(
             @Param("run") long run,
-            @Param("outcome") String outcome,
+            @Param("ended") String ended,
             @Param("cause") String cause,
+            @Param("stage") String stage,
             @Param("like") String like);
 
     /** Returns one line, or null. */
-    @Select(
-            """
-            select ordinal, split_path, key, fingerprint, outcome, rows, failure_class, cause, message, stage, blame,
-                note, input, calls
-            from ledger where run_id = #{run} and ordinal = #{ordinal}
-            """)
+    @Select("select " + LINE + "and ordinal = #{ordinal}")
     Line line(@Param("run") long run, @Param("ordinal") long ordinal);
 
+    /** Returns a record's effects. */
+    @Select("select stage, number, outcome, changes from passage where" + MONTH
+            + "and ordinal = #{ordinal} order by number, stage")
+    List<PassageLine> passages(@Param("run") long run, @Param("ordinal") long ordinal);
+
     /** Returns a record's attempts. */
-    @Select("select number, started_at, millis, status, sent, failure from attempt"
-            + " where run_id = #{run} and ordinal = #{ordinal} order by number")
+    @Select("select stage, number, attempt, started_at, millis, status, sent, failure from passage_attempt where"
+            + MONTH + "and ordinal = #{ordinal} order by started_at, stage, number, attempt")
     List<AttemptLine> attempts(@Param("run") long run, @Param("ordinal") long ordinal);
 
-    /** Returns a record's kept exchange, or null. */
-    @Select("select address, request, status, reply from exchange where run_id = #{run} and ordinal = #{ordinal}")
-    ExchangeLine exchange(@Param("run") long run, @Param("ordinal") long ordinal);
+    /** Returns a record's kept exchanges. */
+    @Select("select stage, number, address, request, status, reply from passage_exchange where" + MONTH
+            + "and ordinal = #{ordinal} order by stage, number")
+    List<ExchangeLine> exchanges(@Param("run") long run, @Param("ordinal") long ordinal);
 
     /** Returns causes with how many records each has, the most first. */
-    @Select(
-            """
-            select failure_class, cause, min(stage) stage, min(blame) blame, outcome, count(*) count from ledger
-            where run_id = #{run} and cause is not null
-            group by failure_class, cause, outcome order by count(*) desc, cause
-            """)
+    @Select("select failure_class, cause, stage, blame, ended, count from run_cause where run_id = #{run}"
+            + " order by count desc, cause")
     List<Cause> causes(@Param("run") long run);
+
+    /** Returns the fingerprints of records that have ended, behind a place, in order. */
+    @Select("select ordinal, fingerprint from record_end where" + MONTH
+            + "and ordinal > #{after} order by ordinal limit #{most}")
+    List<Ended> ended(@Param("run") long run, @Param("after") long after, @Param("most") int most);
+
+    /** Returns the effects of records that have not ended. */
+    @Select("select ordinal, stage, number, outcome, fingerprint, made, reply from passage p where" + MONTH
+            + "and made is not null and not exists (select 1 from record_end e where e.month = p.month"
+            + " and e.run_id = p.run_id and e.ordinal = p.ordinal) order by ordinal, stage, number")
+    List<Open> open(@Param("run") long run);
+
+    /** Returns the keys held back. */
+    @Select("select key, min(ordinal) ordinal from record_end where" + MONTH
+            + "and ended in ('rejected', 'in-doubt') and key is not null group by key")
+    List<Held> held(@Param("run") long run);
 }

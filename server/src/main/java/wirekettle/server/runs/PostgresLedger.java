@@ -1,91 +1,430 @@
 package wirekettle.server.runs;
 
+import io.agroal.api.AgroalDataSource;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
-import jakarta.transaction.Transactional;
+import java.io.IOException;
 import java.nio.charset.StandardCharsets;
+import java.sql.Array;
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import org.jboss.logging.Logger;
+import wirekettle.core.flow.run.Claim;
+import wirekettle.core.flow.run.End;
+import wirekettle.core.flow.run.Ledger;
 import wirekettle.core.flow.run.LedgerLine;
+import wirekettle.core.flow.run.Passage;
+import wirekettle.core.flow.run.Totals;
 import wirekettle.core.value.NodeWriter;
+import wirekettle.server.secrets.Vault;
 import wirekettle.server.web.Json;
 
-/** Writes ledger lines, attempts, exchanges and the output's offset in one transaction. */
+/**
+ * Keeps the books of runs: a batch is one transaction, written with arrays. Writing a batch once more, when nobody knows
+ * whether the database had taken it, changes nothing.
+ */
 @ApplicationScoped
 public class PostgresLedger {
+    private static final Logger LOG = Logger.getLogger(PostgresLedger.class);
     private static final int MOST_TEXT = 1 << 20;
+    private static final String SEALED_UNDER = "ledger";
+    private static final long PATIENCE_NANOS = 120_000_000_000L;
+    private static final long PAUSE_MILLIS = 500;
+
+    private static final String CLAIM =
+            """
+            insert into passage (month, run_id, ordinal, stage, number, outcome, changes, fingerprint, made)
+            select m.month, ?, c.* from (select month_of(started_at) as month from run where id = ?) m,
+                unnest(?::bigint[], ?::text[], ?::int[], ?::text[], ?::boolean[], ?::text[], ?::bytea[]) as c
+            on conflict (month, run_id, ordinal, path, stage, number) do update set outcome = excluded.outcome,
+                made = excluded.made, fingerprint = excluded.fingerprint, reply = null
+            """;
+    private static final String KNOWN =
+            """
+            insert into passage (month, run_id, ordinal, stage, number, outcome, changes, reply)
+            select m.month, ?, k.* from (select month_of(started_at) as month from run where id = ?) m,
+                unnest(?::bigint[], ?::text[], ?::int[], ?::text[], ?::boolean[], ?::bytea[]) as k
+            on conflict (month, run_id, ordinal, path, stage, number) do update set outcome = excluded.outcome,
+                reply = excluded.reply
+            """;
+    private static final String ENDS =
+            """
+            with new as (
+                insert into record_end (month, run_id, ordinal, key, fingerprint, ended, rows, failure_class, cause,
+                    message, stage, blame, note, saved, input, calls)
+                select m.month, ?, e.* from (select month_of(started_at) as month from run where id = ?) m,
+                    unnest(?::bigint[], ?::text[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::text[],
+                        ?::text[], ?::text[], ?::text[], ?::boolean[], ?::text[], ?::int[]) as e
+                on conflict do nothing
+                returning run_id, failure_class, cause, ended, stage, blame)
+            insert into run_cause (run_id, failure_class, cause, ended, stage, blame, count)
+            select run_id, coalesce(failure_class, ''), cause, ended, min(stage), min(blame), count(*) from new
+            where cause is not null group by run_id, coalesce(failure_class, ''), cause, ended
+            on conflict (run_id, failure_class, cause, ended) do update set count = run_cause.count + excluded.count
+            """;
+    private static final String PASSAGES =
+            """
+            insert into passage (month, run_id, ordinal, stage, number, outcome, changes)
+            select m.month, ?, p.* from (select month_of(started_at) as month from run where id = ?) m,
+                unnest(?::bigint[], ?::text[], ?::int[], ?::text[], ?::boolean[]) as p
+            on conflict (month, run_id, ordinal, path, stage, number) do update set outcome = excluded.outcome,
+                made = null, reply = null
+            """;
+    private static final String ATTEMPTS =
+            """
+            insert into passage_attempt (month, run_id, ordinal, stage, number, attempt, started_at, millis, status, sent,
+                failure)
+            select m.month, ?, a.* from (select month_of(started_at) as month from run where id = ?) m,
+                unnest(?::bigint[], ?::text[], ?::int[], ?::int[], ?::timestamptz[], ?::bigint[], ?::int[],
+                    ?::boolean[], ?::text[]) as a
+            on conflict do nothing
+            """;
+    private static final String EXCHANGES =
+            """
+            insert into passage_exchange (month, run_id, ordinal, stage, number, address, request, status, reply)
+            select m.month, ?, x.* from (select month_of(started_at) as month from run where id = ?) m,
+                unnest(?::bigint[], ?::text[], ?::int[], ?::text[], ?::text[], ?::int[], ?::text[]) as x
+            on conflict do nothing
+            """;
+    private static final String TOTALS =
+            """
+            update run set read = ?, done = ?, rejected = ?, left_out = ?, in_doubt = ?, held_back = ?, saved = ?, rows = ?,
+                calls = ?, stages = ?::jsonb where id = ?
+            """;
+    private static final String PART =
+            """
+            update run_part set positions = positions || ?::jsonb, lease_until = now() + interval '60 seconds'
+            where run_id = ? and part = 0 and fence = ?
+            """;
 
     @Inject
-    LedgerMapper ledger;
+    AgroalDataSource database;
 
     @Inject
-    RunMapper runs;
+    Vault vault;
 
-    /** Says that records up to an ordinal may have been sent. */
-    @Transactional
-    public void claim(long run, long ordinal) {
-        runs.claim(run, ordinal);
+    /** The ledger of one run, for whoever holds its part. */
+    final class OfRun implements Ledger {
+        private final long run;
+        private final long fence;
+        private volatile String away;
+        private volatile boolean givingUp;
+
+        OfRun(long run, long fence) {
+            this.run = run;
+            this.fence = fence;
+        }
+
+        /** Returns why the database cannot be written now, null when it can. */
+        String away() {
+            return away;
+        }
+
+        /** Waits no longer for a database that is away. */
+        void giveUp() {
+            givingUp = true;
+        }
+
+        @Override
+        public void keep(Batch batch) throws IOException {
+            long until = System.nanoTime() + PATIENCE_NANOS;
+            while (true) {
+                try {
+                    write(batch);
+                    away = null;
+                    return;
+                } catch (SQLException e) {
+                    if (!passing(e) || givingUp || System.nanoTime() > until) {
+                        throw new IOException(e.getMessage(), e);
+                    }
+                    if (away == null) {
+                        LOG.warnf("the ledger of run %d waits for the database: %s", run, e.getMessage());
+                    }
+                    away = "the database is away: " + e.getMessage();
+                    pause();
+                }
+            }
+        }
+
+        private void pause() throws IOException {
+            try {
+                Thread.sleep(PAUSE_MILLIS);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+                throw new IOException("interrupted while the database was away", e);
+            }
+        }
+
+        private void write(Batch batch) throws SQLException, IOException {
+            try (Connection connection = database.getConnection()) {
+                connection.setAutoCommit(false);
+                try {
+                    claims(connection, batch.claims());
+                    known(connection, batch.passages());
+                    ends(connection, batch.ends());
+                    totals(connection, batch.totals());
+                    part(connection, batch.positions());
+                    connection.commit();
+                } catch (SQLException | IOException | RuntimeException e) {
+                    rollback(connection);
+                    throw e;
+                }
+            }
+        }
+
+        private void rollback(Connection connection) {
+            try {
+                connection.rollback();
+            } catch (SQLException e) {
+                LOG.debugf("nothing to roll back: %s", e.getMessage());
+            }
+        }
+
+        private void claims(Connection connection, List<Claim> claims) throws SQLException {
+            if (claims.isEmpty()) {
+                return;
+            }
+            Columns columns = new Columns(7);
+            // one row for each effect: the last claim of it counts
+            Map<String, Claim> last = new LinkedHashMap<>();
+            claims.forEach(claim -> last.put(claim.ordinal() + claim.stage() + "#" + claim.number(), claim));
+            for (Claim claim : last.values()) {
+                columns.row(
+                        claim.ordinal(),
+                        claim.stage(),
+                        claim.number(),
+                        "claimed",
+                        true,
+                        claim.fingerprint(),
+                        sealed(claim.made()));
+            }
+            columns.run(connection, CLAIM, "bigint", "text", "int", "text", "boolean", "text", "bytea");
+        }
+
+        private void known(Connection connection, List<Known> passages) throws SQLException {
+            if (passages.isEmpty()) {
+                return;
+            }
+            Columns columns = new Columns(6);
+            Map<String, Known> last = new LinkedHashMap<>();
+            passages.forEach(known -> last.put(
+                    known.ordinal() + known.passage().stage() + "#"
+                            + known.passage().number(),
+                    known));
+            for (Known known : last.values()) {
+                Passage passage = known.passage();
+                columns.row(
+                        known.ordinal(),
+                        passage.stage(),
+                        passage.number(),
+                        passage.outcome().word(),
+                        passage.changes(),
+                        known.reply() == null ? null : sealed(known.reply()));
+            }
+            columns.run(connection, KNOWN, "bigint", "text", "int", "text", "boolean", "bytea");
+        }
+
+        private void ends(Connection connection, List<LedgerLine> lines) throws SQLException {
+            if (lines.isEmpty()) {
+                return;
+            }
+            Columns ends = new Columns(14);
+            Columns passages = new Columns(5);
+            Columns attempts = new Columns(9);
+            Columns exchanges = new Columns(7);
+            for (LedgerLine line : lines) {
+                end(ends, line);
+                for (Passage passage : line.passages()) {
+                    passage(passages, attempts, exchanges, line.ordinal(), passage);
+                }
+            }
+            passages.run(connection, PASSAGES, "bigint", "text", "int", "text", "boolean");
+            attempts.run(
+                    connection,
+                    ATTEMPTS,
+                    "bigint",
+                    "text",
+                    "int",
+                    "int",
+                    "timestamptz",
+                    "bigint",
+                    "int",
+                    "boolean",
+                    "text");
+            exchanges.run(connection, EXCHANGES, "bigint", "text", "int", "text", "text", "int", "text");
+            ends.run(
+                    connection,
+                    ENDS,
+                    "bigint",
+                    "text",
+                    "text",
+                    "text",
+                    "int",
+                    "text",
+                    "text",
+                    "text",
+                    "text",
+                    "text",
+                    "text",
+                    "boolean",
+                    "text",
+                    "int");
+        }
+
+        private void end(Columns ends, LedgerLine line) {
+            var failure = line.failure();
+            ends.row(
+                    line.ordinal(),
+                    clean(line.key()),
+                    line.fingerprint(),
+                    line.end().word(),
+                    line.rows(),
+                    failure == null ? null : failure.failureClass().word(),
+                    failure == null ? null : clean(failure.cause()),
+                    failure == null ? null : clean(failure.message()),
+                    line.stage(),
+                    failure == null ? null : clean(failure.blame()),
+                    clean(line.note()),
+                    line.saved(),
+                    line.input() == null ? null : clean(NodeWriter.write(line.input(), false)),
+                    line.calls());
+        }
+
+        private void passage(Columns passages, Columns attempts, Columns exchanges, long ordinal, Passage passage) {
+            String stage = passage.stage();
+            int number = passage.number();
+            passages.row(ordinal, stage, number, passage.outcome().word(), passage.changes());
+            for (Passage.Attempt attempt : passage.attempts()) {
+                attempts.row(
+                        ordinal,
+                        stage,
+                        number,
+                        attempt.number(),
+                        attempt.started().toString(),
+                        attempt.millis(),
+                        attempt.status(),
+                        attempt.sent(),
+                        clean(attempt.failure()));
+            }
+            Passage.Exchange exchange = passage.exchange();
+            if (exchange != null) {
+                exchanges.row(
+                        ordinal,
+                        stage,
+                        number,
+                        exchange.address(),
+                        text(exchange.request()),
+                        exchange.status(),
+                        text(exchange.reply()));
+            }
+        }
+
+        private void totals(Connection connection, Totals totals) throws SQLException {
+            try (PreparedStatement update = connection.prepareStatement(TOTALS)) {
+                int at = 1;
+                update.setLong(at++, totals.read());
+                for (End end : End.values()) {
+                    update.setLong(at++, totals.of(end));
+                }
+                update.setLong(at++, totals.saved());
+                update.setLong(at++, totals.rows());
+                update.setLong(at++, totals.calls());
+                update.setString(at++, Json.write(totals.stages()));
+                update.setLong(at, run);
+                update.executeUpdate();
+            }
+        }
+
+        private void part(Connection connection, Map<String, Long> positions) throws SQLException, IOException {
+            try (PreparedStatement update = connection.prepareStatement(PART)) {
+                update.setString(1, Json.write(positions));
+                update.setLong(2, run);
+                update.setLong(3, fence);
+                if (update.executeUpdate() == 0) {
+                    throw new IOException("another server goes on with this run");
+                }
+            }
+        }
+
+        /** Rows by columns, as arrays. */
+        private final class Columns {
+            private final List<List<Object>> columns = new ArrayList<>();
+
+            Columns(int count) {
+                for (int i = 0; i < count; i++) {
+                    columns.add(new ArrayList<>());
+                }
+            }
+
+            void row(Object... values) {
+                for (int i = 0; i < values.length; i++) {
+                    columns.get(i).add(values[i]);
+                }
+            }
+
+            void run(Connection connection, String sql, String... types) throws SQLException {
+                if (columns.get(0).isEmpty()) {
+                    return;
+                }
+                List<Array> arrays = new ArrayList<>();
+                try (PreparedStatement statement = connection.prepareStatement(sql)) {
+                    statement.setLong(1, run);
+                    statement.setLong(2, run);
+                    for (int i = 0; i < types.length; i++) {
+                        Object[] values = types[i].equals("bytea")
+                                ? columns.get(i).toArray(byte[][]::new)
+                                : columns.get(i).toArray();
+                        Array array = connection.createArrayOf(types[i], values);
+                        arrays.add(array);
+                        statement.setArray(3 + i, array);
+                    }
+                    statement.executeUpdate();
+                } finally {
+                    for (Array array : arrays) {
+                        array.free();
+                    }
+                }
+            }
+        }
     }
 
-    /** Keeps a batch; durable when it returns. */
-    @Transactional
-    public void append(long run, List<LedgerLine> batch, long offset, long claimed) {
-        List<Map<String, Object>> lines = new ArrayList<>(batch.size());
-        List<Map<String, Object>> attempts = new ArrayList<>(batch.size());
-        List<Map<String, Object>> exchanges = new ArrayList<>();
-        for (LedgerLine line : batch) {
-            lines.add(line(line));
-            for (LedgerLine.Attempt attempt : line.attempts()) {
-                Map<String, Object> row = new LinkedHashMap<>();
-                row.put("ordinal", line.ordinal());
-                row.put("number", attempt.number());
-                row.put("startedAt", attempt.started().toString());
-                row.put("millis", attempt.millis());
-                row.put("status", attempt.status());
-                row.put("sent", attempt.sent());
-                row.put("failure", clean(attempt.failure()));
-                attempts.add(row);
-            }
-            if (line.exchange() != null) {
-                Map<String, Object> row = new LinkedHashMap<>();
-                row.put("ordinal", line.ordinal());
-                row.put("address", line.exchange().address());
-                row.put("request", text(line.exchange().request()));
-                row.put("status", line.exchange().status());
-                row.put("reply", text(line.exchange().reply()));
-                exchanges.add(row);
-            }
-        }
-        ledger.addLines(run, Json.write(lines));
-        if (!attempts.isEmpty()) {
-            ledger.addAttempts(run, Json.write(attempts));
-        }
-        if (!exchanges.isEmpty()) {
-            ledger.addExchanges(run, Json.write(exchanges));
-        }
-        runs.progress(run, offset, claimed);
+    /** Returns the ledger of a run, for the holder of a fencing number. */
+    OfRun of(long run, long fence) {
+        return new OfRun(run, fence);
     }
 
-    private static Map<String, Object> line(LedgerLine line) {
-        Map<String, Object> row = new LinkedHashMap<>();
-        row.put("ordinal", line.ordinal());
-        row.put("key", clean(line.key()));
-        row.put("fingerprint", line.fingerprint());
-        row.put("outcome", line.outcome().word());
-        row.put("rows", line.rows());
-        row.put(
-                "failureClass",
-                line.failureClass() == null ? null : line.failureClass().word());
-        row.put("cause", clean(line.cause()));
-        row.put("message", clean(line.message()));
-        row.put("stage", line.stage());
-        row.put("blame", line.blame());
-        row.put("note", clean(line.note()));
-        row.put("input", line.input() == null ? null : clean(NodeWriter.write(line.input(), false)));
-        row.put("calls", line.attempts().size());
-        return row;
+    private byte[] sealed(String text) {
+        return vault.seal(SEALED_UNDER, text);
+    }
+
+    /** Returns what was sealed. */
+    String opened(byte[] sealed) {
+        return vault.open(SEALED_UNDER, sealed);
+    }
+
+    /** Tells whether the database may be there again in a moment. */
+    private static boolean passing(SQLException e) {
+        for (Throwable cause = e; cause != null; cause = cause.getCause()) {
+            if (cause instanceof SQLException sql) {
+                String state = String.valueOf(sql.getSQLState());
+                // no connection, shutting down, starting up, taking no connections, out of disk, too many connections
+                if (state.startsWith("08")
+                        || state.startsWith("57P0")
+                        || state.startsWith("53")
+                        || state.equals("55000")) {
+                    return true;
+                }
+            }
+            if (cause instanceof java.net.SocketException || cause instanceof java.io.EOFException) {
+                return true;
+            }
+        }
+        return false;
     }
 
     private static String text(byte[] bytes) {

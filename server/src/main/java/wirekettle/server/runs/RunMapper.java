@@ -8,25 +8,31 @@ import org.apache.ibatis.annotations.Select;
 import org.apache.ibatis.annotations.Update;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 
-/** Runs; their counts are counted from the ledger. */
+/** Runs with their counts, which move with each batch of their ledgers. */
 @Mapper
 public interface RunMapper {
-    /** The columns of {@link Row}, counts included. */
+    /** The columns of {@link Row}. */
     String COLUMNS =
             """
-            r.id, r.flow_id, f.name flow_name, r.flow_revision, r.environment, r.state, r.started_by, r.started_at, r.ended_at,
-            r.total, r.claimed, coalesce(c.done, 0) done, coalesce(c.written, 0) written,
-            coalesce(c.rejected, 0) rejected, coalesce(c.in_doubt, 0) in_doubt, coalesce(c.rows, 0) rows,
-            coalesce(c.calls, 0) calls, r.output_file, r.message
+            r.id, r.flow_id, f.name flow_name, r.flow_revision, r.environment, r.state, r.started_by, r.started_at,
+            r.ended_at, r.total, r.limit_records, r.pilot, r.read, r.done, r.rejected, r.left_out, r.in_doubt, r.held_back,
+            r.done + r.rejected + r.left_out + r.in_doubt + r.held_back ended, r.saved, r.rows, r.calls,
+            r.stages::text stages, r.output_file, r.message
             from run r join flow f on f.id = r.flow_id
-            left join lateral (
-                select count(*) done, count(*) filter (where outcome = 'written') written,
-                    count(*) filter (where outcome = 'rejected') rejected,
-                    count(*) filter (where outcome = 'in-doubt') in_doubt, sum(rows) rows, sum(calls) calls
-                from ledger where run_id = r.id) c on true
             """;
 
-    /** A run with its counts. */
+    /**
+     * A run with its counts.
+     *
+     * @param state running, paused, done, cancelled, stopped, failed or interrupted
+     * @param total how many records there are to read
+     * @param limitRecords how many are read at most, 0 for all
+     * @param pilot whether it pauses there, to go on with the rest
+     * @param read records read; the same as those that ended and those on their way
+     * @param ended records that have an end
+     * @param saved how many of those done a failure lane saved
+     * @param stages counts by stage, as JSON
+     */
     @Schema(
             name = "Run",
             requiredProperties = {
@@ -39,13 +45,19 @@ public interface RunMapper {
                 "startedBy",
                 "startedAt",
                 "total",
-                "claimed",
+                "limitRecords",
+                "pilot",
+                "read",
                 "done",
-                "written",
                 "rejected",
+                "leftOut",
                 "inDoubt",
+                "heldBack",
+                "ended",
+                "saved",
                 "rows",
-                "calls"
+                "calls",
+                "stages"
             })
     record Row(
             Long id,
@@ -58,13 +70,19 @@ public interface RunMapper {
             Instant startedAt,
             Instant endedAt,
             Long total,
-            Long claimed,
+            Long limitRecords,
+            Boolean pilot,
+            Long read,
             Long done,
-            Long written,
             Long rejected,
+            Long leftOut,
             Long inDoubt,
+            Long heldBack,
+            Long ended,
+            Long saved,
             Long rows,
             Long calls,
+            String stages,
             String outputFile,
             String message) {}
 
@@ -99,30 +117,56 @@ public interface RunMapper {
     @Select(
             value =
                     """
-            insert into run (flow_id, flow_revision, contract_hash, environment, state, started_by, started_at, total)
-            values (#{flow}, #{revision}, #{hash}, #{environment}, 'running', #{by}, #{at}, #{total}) returning id
+            insert into run (flow_id, flow_revision, contract_hashes, environment, state, started_by, started_at, total,
+                limit_records, pilot)
+            values (#{flow}, #{revision}, #{hashes}, #{environment}, 'running', #{by}, #{at}, #{total}, #{limit}, #{pilot})
+            returning id
             """,
             affectData = true)
     long add(
             @Param("flow") long flow,
             @Param("revision") int revision,
-            @Param("hash") String contractHash,
+            @Param("hashes") String contractHashes,
             @Param("environment") String environment,
             @Param("by") String by,
             @Param("at") Instant at,
-            @Param("total") long total);
+            @Param("total") long total,
+            @Param("limit") long limit,
+            @Param("pilot") boolean pilot);
+
+    /** Makes the tables of a run's month. */
+    @Select(value = "select keep_month(month_of(started_at))::text from run where id = #{id}", affectData = true)
+    String keepMonth(@Param("id") long id);
+
+    /** Takes the part of a run and returns its fencing number: an earlier holder can write no more. */
+    @Select(
+            value =
+                    """
+            insert into run_part (run_id, part, holder, fence, lease_until)
+            values (#{id}, 0, #{holder}, 1, now() + interval '60 seconds')
+            on conflict (run_id, part) do update set holder = excluded.holder, fence = run_part.fence + 1,
+                lease_until = excluded.lease_until
+            returning fence
+            """,
+            affectData = true)
+    long take(@Param("id") long id, @Param("holder") String holder);
+
+    /** Returns how far the outputs of a run are durable, as JSON. */
+    @Select("select positions::text from run_part where run_id = #{id} and part = 0")
+    String positions(@Param("id") long id);
+
+    /** Returns the hashes of the contracts a run began with. */
+    @Select("select contract_hashes from run where id = #{id}")
+    String contractHashes(@Param("id") long id);
 
     /** Notes the file with the results. */
     @Update("update run set output_file = #{file} where id = #{id}")
     void output(@Param("id") long id, @Param("file") String file);
 
-    /** Says that records up to an ordinal may have been sent. */
-    @Update("update run set claimed = greatest(claimed, #{claimed}) where id = #{id}")
-    void claim(@Param("id") long id, @Param("claimed") long claimed);
-
-    /** Notes how far the output is committed, and how far records may have been sent. */
-    @Update("update run set output_offset = #{offset}, claimed = greatest(claimed, #{claimed}) where id = #{id}")
-    void progress(@Param("id") long id, @Param("offset") long offset, @Param("claimed") long claimed);
+    /** Lets a run go on that was paused, interrupted or failed as a whole; returns 0 for any other. */
+    @Update("update run set state = 'running', ended_at = null, message = null, limit_records = 0, pilot = false"
+            + " where id = #{id} and state in ('interrupted', 'paused', 'failed')")
+    int goOn(@Param("id") long id);
 
     /** Ends a run. */
     @Update("update run set state = #{state}, message = #{message}, ended_at = now() where id = #{id}")

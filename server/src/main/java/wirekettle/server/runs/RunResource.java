@@ -1,5 +1,6 @@
 package wirekettle.server.runs;
 
+import com.fasterxml.jackson.core.type.TypeReference;
 import io.smallrye.mutiny.Multi;
 import io.smallrye.mutiny.infrastructure.Infrastructure;
 import jakarta.inject.Inject;
@@ -17,11 +18,12 @@ import java.nio.file.Files;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.atomic.AtomicBoolean;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.jboss.resteasy.reactive.RestStreamElementType;
+import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.FlowFile;
-import wirekettle.core.flow.file.Stage;
 import wirekettle.core.soap.MessageText;
 import wirekettle.server.flows.FlowMapper;
 import wirekettle.server.settings.Endpoint;
@@ -29,6 +31,7 @@ import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
 import wirekettle.server.uses.Uses;
+import wirekettle.server.web.Json;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
 
@@ -63,24 +66,42 @@ public class RunResource {
      * @param limit how many records, 0 or null for all
      * @param revision the revision that is meant, where the flow may have been saved meanwhile; null for the newest
      * @param confirmed whether a second run beside one that goes on is meant
+     * @param pilot whether it pauses at the limit, to go on with the rest
      */
     @Schema(requiredProperties = {"environment"})
-    public record Start(String environment, Long limit, Integer revision, Boolean confirmed) {}
+    public record Start(String environment, Long limit, Integer revision, Boolean confirmed, Boolean pilot) {}
 
     /** How to cancel: whether what was written so far takes the place of what the files held before. */
     @Schema(name = "RunCancel")
     public record Cancel(Boolean takeResults) {}
 
-    /** Where a run stands, with rate and time left. */
+    /** Counts of one stage of a run. */
+    @Schema(
+            name = "RunStage",
+            requiredProperties = {"entered", "ended", "calls"})
+    public record StageCounts(long entered, long ended, long calls) {}
+
+    /**
+     * Where a run stands.
+     *
+     * @param perSecond records that end a second
+     * @param secondsLeft how long it will take, null when nobody knows
+     * @param onHold why it does nothing at the moment, null when it does
+     * @param stages counts by stage
+     */
     @Schema(
             name = "RunState",
-            requiredProperties = {"run", "perSecond"})
-    public record State(RunMapper.Row run, double perSecond, Long secondsLeft) {}
+            requiredProperties = {"run", "perSecond", "stages"})
+    public record State(
+            RunMapper.Row run, double perSecond, Long secondsLeft, String onHold, Map<String, StageCounts> stages) {}
 
     /** One record's whole way. */
-    @Schema(requiredProperties = {"line", "attempts"})
+    @Schema(requiredProperties = {"line", "passages", "attempts", "exchanges"})
     public record Way(
-            LedgerMapper.Line line, List<LedgerMapper.AttemptLine> attempts, LedgerMapper.ExchangeLine exchange) {}
+            LedgerMapper.Line line,
+            List<LedgerMapper.PassageLine> passages,
+            List<LedgerMapper.AttemptLine> attempts,
+            List<LedgerMapper.ExchangeLine> exchanges) {}
 
     /** Starts a run of the flow's newest revision. */
     @POST
@@ -121,20 +142,16 @@ public class RunResource {
             }
         }
         long limit = start.limit() == null ? 0 : start.limit();
-        long id = runner.start(
-                flow,
-                row.revision(),
-                file,
-                start.environment(),
-                limit,
-                current.get().name());
+        boolean pilot = Boolean.TRUE.equals(start.pilot()) && limit > 0;
+        Runner.Wanted wanted = new Runner.Wanted(
+                start.environment(), limit, pilot, current.get().name());
+        long id = runner.start(flow, row.revision(), file, wanted);
         return runs.byId(id);
     }
 
     private static boolean changes(FlowFile file) {
-        return file.first(Stage.Call.class)
-                .filter(call -> !call.delivery().reads())
-                .isPresent();
+        return file.all(CallStage.class).stream()
+                .anyMatch(call -> !call.delivery().reads());
     }
 
     /** Returns runs, the newest first. */
@@ -171,10 +188,11 @@ public class RunResource {
     private State state(RunMapper.Row row) {
         Instant end = row.endedAt() == null ? Instant.now() : row.endedAt();
         double seconds = Math.max(0.001, Duration.between(row.startedAt(), end).toMillis() / 1000.0);
-        double rate = row.done() / seconds;
+        double rate = row.ended() / seconds;
         boolean running = row.state().equals("running");
-        Long left = running && rate > 0 ? (long) Math.ceil((row.total() - row.done()) / rate) : null;
-        return new State(row, rate, left);
+        Long left = running && rate > 0 ? (long) Math.ceil(Math.max(0, row.total() - row.ended()) / rate) : null;
+        String hold = running ? runner.onHold(row.id()) : null;
+        return new State(row, rate, left, hold, Json.read(row.stages(), new TypeReference<>() {}));
     }
 
     /** Streams where a run stands, twice a second, until it has ended. */
@@ -208,21 +226,47 @@ public class RunResource {
         return row(id);
     }
 
-    /** Returns ledger lines by outcome, cause and text. */
+    /** Asks a run to pause; what is on its way is waited for. */
+    @POST
+    @Needs(Right.RUN)
+    @Path("runs/{id}/pause")
+    public RunMapper.Row pause(@PathParam("id") long id) {
+        current.mustRunIn(row(id).environment());
+        runner.pause(id);
+        return row(id);
+    }
+
+    /** Lets a run that was paused or interrupted go on where it was. */
+    @POST
+    @Needs(Right.RUN)
+    @Path("runs/{id}/resume")
+    public RunMapper.Row resume(@PathParam("id") long id) throws IOException {
+        current.mustRunIn(row(id).environment());
+        runner.resume(id);
+        return row(id);
+    }
+
+    /** Returns ledger lines by end, cause, stage and text. */
     @GET
     @Path("runs/{id}/records")
     public Page<LedgerMapper.Line> records(
             @PathParam("id") long id,
-            @QueryParam("outcome") String outcome,
+            @QueryParam("ended") String ended,
             @QueryParam("cause") String cause,
+            @QueryParam("stage") String stage,
             @QueryParam("q") String q,
             @QueryParam("page") Integer page,
             @QueryParam("size") Integer size) {
-        String out = outcome == null || outcome.isBlank() ? "%" : outcome;
-        String why = cause == null || cause.isBlank() ? "%" : cause;
+        String end = any(ended);
+        String why = any(cause);
+        String at = any(stage);
         return new Page<>(
-                ledger.page(id, out, why, Page.like(q), Page.size(size), Page.offset(page, size)),
-                ledger.count(id, out, why, Page.like(q)));
+                ledger.page(id, end, why, at, Page.like(q), Page.size(size), Page.offset(page, size)),
+                ledger.count(id, end, why, at, Page.like(q)));
+    }
+
+    private static String any(String wanted) {
+        return wanted == null || wanted.isBlank() ? "%" : wanted;
     }
 
     /** Returns causes with how many records each has. */
@@ -240,12 +284,16 @@ public class RunResource {
         if (line == null) {
             throw Problem.missing("record");
         }
-        LedgerMapper.ExchangeLine exchange = ledger.exchange(id, ordinal);
-        if (exchange != null) {
-            exchange = new LedgerMapper.ExchangeLine(
-                    exchange.address(), tidy(exchange.request()), exchange.status(), tidy(exchange.reply()));
-        }
-        return new Way(line, ledger.attempts(id, ordinal), exchange);
+        List<LedgerMapper.ExchangeLine> exchanges = ledger.exchanges(id, ordinal).stream()
+                .map(each -> new LedgerMapper.ExchangeLine(
+                        each.stage(),
+                        each.number(),
+                        each.address(),
+                        tidy(each.request()),
+                        each.status(),
+                        tidy(each.reply())))
+                .toList();
+        return new Way(line, ledger.passages(id, ordinal), ledger.attempts(id, ordinal), exchanges);
     }
 
     private static String tidy(String text) {

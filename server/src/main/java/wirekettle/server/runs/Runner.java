@@ -1,5 +1,6 @@
 package wirekettle.server.runs;
 
+import com.fasterxml.jackson.core.type.TypeReference;
 import io.quarkus.runtime.StartupEvent;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.enterprise.event.Observes;
@@ -7,41 +8,53 @@ import jakarta.inject.Inject;
 import java.io.IOException;
 import java.net.URI;
 import java.nio.file.Path;
-import java.time.Clock;
 import java.time.Instant;
-import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
+import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 import org.jboss.logging.Logger;
 import wirekettle.connect.HostRule;
-import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.FlowFile;
-import wirekettle.core.flow.file.Stage;
+import wirekettle.core.flow.file.LookUpStage;
+import wirekettle.core.flow.file.WriteStage;
+import wirekettle.core.flow.run.Doors;
+import wirekettle.core.flow.run.EndpointGate;
 import wirekettle.core.flow.run.FlowRun;
-import wirekettle.core.flow.run.Ledger;
-import wirekettle.core.flow.run.LedgerLine;
 import wirekettle.core.flow.run.Outputs;
+import wirekettle.core.flow.run.Past;
 import wirekettle.core.flow.run.RecordSink;
 import wirekettle.core.flow.run.RecordSource;
-import wirekettle.core.flow.run.RecordWork;
+import wirekettle.core.flow.run.RowIndex;
+import wirekettle.core.flow.run.RunNames;
 import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.MemoryBudget;
 import wirekettle.server.contracts.ContractStore;
+import wirekettle.server.datasets.DatasetFolders;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
 import wirekettle.server.flows.FlowContext;
+import wirekettle.server.flows.FlowMapper;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.settings.Hosts;
 import wirekettle.server.uses.Uses;
+import wirekettle.server.web.Json;
 import wirekettle.server.web.Problem;
 
-/** Starts runs, each on a thread of its own, and knows the ones going on. */
+/** Starts runs and lets them go on, each on a thread of its own, and knows the ones going on. */
 @ApplicationScoped
 public class Runner {
     private static final Logger LOG = Logger.getLogger(Runner.class);
+    private static final long AGAIN_SECONDS = 2;
 
     @Inject
     FlowContext context;
@@ -53,10 +66,19 @@ public class Runner {
     DatasetStore datasets;
 
     @Inject
+    DatasetFolders folders;
+
+    @Inject
     RunMapper runs;
 
     @Inject
+    LedgerMapper lines;
+
+    @Inject
     PostgresLedger ledger;
+
+    @Inject
+    FlowMapper flows;
 
     @Inject
     Hosts hosts;
@@ -65,9 +87,29 @@ public class Runner {
     Uses uses;
 
     @Inject
+    Gates gates;
+
+    @Inject
     MemoryBudget memory;
 
-    private final Map<Long, FlowRun> going = new ConcurrentHashMap<>();
+    private final String holder = UUID.randomUUID().toString();
+    private final Map<Long, Going> going = new ConcurrentHashMap<>();
+    private final ScheduledExecutorService later = Executors.newSingleThreadScheduledExecutor(task -> {
+        Thread thread = new Thread(task, "run-ends");
+        thread.setDaemon(true);
+        return thread;
+    });
+
+    /** A run going on. */
+    private record Going(FlowRun run, PostgresLedger.OfRun books, List<EndpointGate> gates) {}
+
+    /**
+     * How a run is wanted.
+     *
+     * @param limit how many records at most, 0 for all
+     * @param pilot whether it pauses there, to go on with the rest
+     */
+    public record Wanted(String environment, long limit, boolean pilot, String by) {}
 
     void afterRestart(@Observes StartupEvent start) {
         int interrupted = runs.interrupt();
@@ -76,119 +118,242 @@ public class Runner {
         }
     }
 
-    /** Starts a run of one revision of a flow; limit 0 means all records. */
-    public long start(long flowId, int revision, FlowFile file, String environment, long limit, String by)
-            throws IOException {
-        PreparedFlow flow = context.prepare(file);
-        if (!flow.runnable()) {
+    /** Starts a run of one revision of a flow. */
+    public long start(long flowId, int revision, FlowFile file, Wanted wanted) throws IOException {
+        CompiledFlow flow = compiled(file);
+        mustReach(flow, wanted.environment());
+        long records = context.records(flow.source().stage());
+        long total = wanted.limit() > 0 ? Math.min(wanted.limit(), records) : records;
+        Instant at = context.clock().instant();
+        long id = runs.add(
+                flowId,
+                revision,
+                hashes(flow),
+                wanted.environment(),
+                wanted.by(),
+                at,
+                wanted.pilot() ? records : total,
+                wanted.limit(),
+                wanted.pilot());
+        runs.keepMonth(id);
+        use(id, flow);
+        go(id, flow, wanted.environment(), Past.NONE, Map.of(), new FlowRun.How(wanted.limit(), wanted.pilot()));
+        return id;
+    }
+
+    /** Lets a run that was paused or interrupted go on where it was. */
+    public void resume(long id) throws IOException {
+        RunMapper.Row row = runs.byId(id);
+        FlowFile file = FlowFile.parse(flows.file(row.flowId(), row.flowRevision()));
+        CompiledFlow flow = compiled(file);
+        if (!hashes(flow).equals(runs.contractHashes(id))) {
             throw new Problem(
-                            422,
-                            "not-ready",
-                            "The flow cannot run yet: " + flow.problems().get(0).message())
-                    .with("problems", flow.problems());
+                    409,
+                    "contract-changed",
+                    "A contract of this flow was refreshed since the run began: what is left cannot go on as it was."
+                            + " Start a new run with the records that have no end.");
         }
-        Endpoints.Route route = context.route(flow, environment);
-        String address = route.reach().address();
+        mustReach(flow, row.environment());
+        if (runs.goOn(id) == 0) {
+            throw new Problem(
+                    409, "not-waiting", "Run " + id + " is " + row.state() + ": there is nothing to go on with.");
+        }
+        String kept = runs.positions(id);
+        Map<String, Long> positions = kept == null ? Map.of() : Json.read(kept, new TypeReference<>() {});
+        go(id, flow, row.environment(), new PostgresPast(lines, ledger, row), positions, FlowRun.How.ALL);
+    }
+
+    private CompiledFlow compiled(FlowFile file) {
+        CompiledFlow flow = context.compile(file);
+        if (!flow.runnable()) {
+            String why = flow.problems().isEmpty()
+                    ? "a stage is not finished"
+                    : flow.problems().get(0).message();
+            throw new Problem(422, "not-ready", "The flow cannot run yet: " + why).with("problems", flow.problems());
+        }
+        return flow;
+    }
+
+    /** Refuses before anything begins what would fail for every record: an address or secret that is not there. */
+    private void mustReach(CompiledFlow flow, String environment) throws IOException {
         HostRule rule = hosts;
-        rule.check(URI.create(address));
-        DatasetMapper.Row dataset = datasets.named(flow.read().dataset());
-        List<Stage.Write> targets = new ArrayList<>(
-                flow.writes().stream().map(PreparedFlow.Written::stage).toList());
-        if (flow.rejects() != null) {
-            targets.add(flow.rejects().stage());
+        for (CompiledCall call : flow.all(CompiledCall.class)) {
+            rule.check(URI.create(context.route(call, environment).reach().address()));
         }
-        List<DatasetMapper.Row> written = Stream.concat(
-                        targets.stream().map(Stage.Write::dataset), file.folders().stream())
-                .map(datasets::named)
-                .toList();
-        Clock clock = context.clock();
-        long records = context.records(flow.read());
-        long total = limit > 0 ? Math.min(limit, records) : records;
-        Instant at = clock.instant();
-        long id = runs.add(flowId, revision, contracts.hash(flow.call().contract()), environment, by, at, total);
+    }
+
+    private String hashes(CompiledFlow flow) {
+        Map<String, String> hashes = new TreeMap<>();
+        for (CompiledCall call : flow.all(CompiledCall.class)) {
+            hashes.put(call.stage().contract(), contracts.hash(call.stage().contract()));
+        }
+        return Json.write(hashes);
+    }
+
+    private void use(long id, CompiledFlow flow) {
+        FlowFile file = flow.file();
         uses.add(id, Uses.Kind.FLOW, file.name());
-        uses.add(id, Uses.Kind.DATASET, dataset.name());
-        written.forEach(row -> uses.add(id, Uses.Kind.DATASET, row.name()));
-        uses.add(id, Uses.Kind.CONTRACT, flow.call().contract());
-        uses.add(id, Uses.Kind.ENDPOINT, flow.call().endpoint());
+        file.all().forEach(stage -> uses.add(id, Uses.Kind.DATASET, stage.dataset()));
+        file.folders().forEach(folder -> uses.add(id, Uses.Kind.DATASET, folder));
+        for (CompiledCall call : flow.all(CompiledCall.class)) {
+            uses.add(id, Uses.Kind.CONTRACT, call.stage().contract());
+            uses.add(id, Uses.Kind.ENDPOINT, call.stage().endpoint());
+        }
         flow.secrets().forEach(secret -> uses.add(id, Uses.Kind.SECRET, secret));
         context.mapping(file).tables().keySet().forEach(table -> uses.add(id, Uses.Kind.CODES, table));
+    }
+
+    private void go(
+            long id, CompiledFlow flow, String environment, Past past, Map<String, Long> positions, FlowRun.How how)
+            throws IOException {
+        DatasetMapper.Row dataset = datasets.named(flow.source().stage().dataset());
+        List<WriteStage> targets = flow.file().all(WriteStage.class);
         RecordSource source = null;
         Map<String, RecordSink> sinks = new LinkedHashMap<>();
         try {
             source = datasets.openForRun(dataset);
-            for (Stage.Write target : targets) {
-                sinks.put(target.id(), datasets.sink(target, staged(id, target, sinks.isEmpty())));
+            for (WriteStage target : targets) {
+                sinks.put(
+                        target.id(),
+                        datasets.sink(
+                                target,
+                                staged(id, target, sinks.isEmpty()),
+                                "run " + id + " " + target.id(),
+                                positions.getOrDefault(target.id(), 0L)));
             }
+            boolean staged =
+                    !targets.isEmpty() && !sinks.get(targets.get(0).id()).mayRefuse();
+            runs.output(id, staged ? staged(id, targets.get(0), true).toString() : null);
         } catch (IOException | RuntimeException e) {
             if (source != null) {
                 source.close();
             }
             new Outputs(sinks).close();
-            runs.end(id, "failed", e.getMessage());
+            runs.end(id, past == Past.NONE ? "failed" : "interrupted", e.getMessage());
             throw e;
         }
-        boolean staged = !(sinks.get(targets.get(0).id()) instanceof wirekettle.connect.SqlSink);
-        runs.output(id, staged ? staged(id, targets.get(0), true).toString() : null);
-        Caller caller = Caller.of(
-                route.transport(),
-                route.reach(),
-                flow.contract(),
-                flow.offered(),
-                flow.call().delivery().limits());
         Outputs outputs = new Outputs(sinks);
-        RecordWork work = new RecordWork(flow, caller, route.reach(), Long.toString(id), source.name(), clock, memory);
-        FlowRun run = new FlowRun(flow, work, source, outputs, ledgerOf(id), limit);
-        going.put(id, run);
+        PostgresLedger.OfRun books = ledger.of(id, runs.take(id, holder));
+        Map<String, EndpointGate> its = new HashMap<>();
+        Doors doors = doors(flow, environment, its);
+        RunNames names = new RunNames(Long.toString(id), source.name());
+        FlowRun run = new FlowRun(flow, doors, names, source, outputs, books, past, how);
+        going.put(id, new Going(run, books, List.copyOf(its.values())));
         RecordSource opened = source;
-        Thread thread = new Thread(() -> work(id, run, opened, outputs, written), "run-" + id);
+        Thread thread = new Thread(() -> work(id, run, opened, outputs, flow), "run-" + id);
         thread.setDaemon(true);
         thread.start();
-        return id;
+    }
+
+    private Doors doors(CompiledFlow flow, String environment, Map<String, EndpointGate> its) {
+        return new Doors(
+                call -> {
+                    Endpoints.Route route = context.route(call, environment);
+                    EndpointGate gate =
+                            its.computeIfAbsent(call.stage().endpoint(), endpoint -> gates.of(endpoint, environment));
+                    Caller caller = Caller.of(
+                            route.transport(),
+                            route.reach(),
+                            call.contract(),
+                            call.offered(),
+                            call.stage().delivery().limits());
+                    return new Doors.Line(caller, route.reach(), gate);
+                },
+                flow.file().all(LookUpStage.class).isEmpty()
+                        ? Doors.LookUps.NONE
+                        : new RowIndex(name -> datasets.openForRun(datasets.named(name))),
+                folders,
+                context.clock(),
+                memory,
+                thrown -> LOG.error("a record could not be worked on", thrown));
     }
 
     /** The first output is what a run's page offers; the others stand beside it. */
-    private Path staged(long id, Stage.Write target, boolean first) {
+    private Path staged(long id, WriteStage target, boolean first) {
         String name = id + (first ? "" : "-" + target.id());
         String ending = target.document() == null ? ".csv" : "." + target.document();
         return datasets.data().resolve("runs").resolve(name + ending);
     }
 
-    private Ledger ledgerOf(long id) {
-        return new Ledger() {
-            @Override
-            public void claim(long ordinal) {
-                ledger.claim(id, ordinal);
-            }
-
-            @Override
-            public void append(List<LedgerLine> lines, long outputOffset, long claimed) {
-                ledger.append(id, lines, outputOffset, claimed);
-            }
-        };
-    }
-
-    private void work(long id, FlowRun run, RecordSource source, Outputs outputs, List<DatasetMapper.Row> targets) {
+    private void work(long id, FlowRun run, RecordSource source, Outputs outputs, CompiledFlow flow) {
+        String state = "failed";
+        String why = null;
         try (source;
                 outputs) {
-            run.run();
-            for (DatasetMapper.Row target : targets) {
-                datasets.look(target.id(), DatasetStore.spec(target));
-            }
-            runs.end(id, run.cancelled() ? "cancelled" : "done", null);
-        } catch (IOException | RuntimeException e) {
+            FlowRun.Ended ended = run.run();
+            state = ended.name().toLowerCase(java.util.Locale.ROOT);
+            why = ended == FlowRun.Ended.STOPPED ? "A failure lane stopped the run." : null;
+            looked(flow);
+        } catch (IOException | RuntimeException | Error e) {
             LOG.warnf("run %d failed: %s", id, e.getMessage());
-            runs.end(id, "failed", e.getMessage());
+            // what the ledger knows is whole: the run can go on from there
+            why = e.getMessage();
         } finally {
+            end(id, state, why);
+        }
+    }
+
+    /** Looks at what was written, so that the datasets show it. */
+    private void looked(CompiledFlow flow) throws IOException {
+        List<String> written = Stream.concat(
+                        flow.file().all(WriteStage.class).stream().map(WriteStage::dataset),
+                        flow.file().folders().stream())
+                .distinct()
+                .toList();
+        for (String name : written) {
+            DatasetMapper.Row target = datasets.named(name);
+            datasets.look(target.id(), DatasetStore.spec(target));
+        }
+    }
+
+    /** Says how a run ended; a database that is away is told once it is back. */
+    private void end(long id, String state, String why) {
+        try {
+            runs.end(id, state, why);
             going.remove(id);
+        } catch (RuntimeException e) {
+            LOG.warnf("run %d has ended, and the database does not know yet: %s", id, e.getMessage());
+            later.schedule(() -> end(id, state, why), AGAIN_SECONDS, TimeUnit.SECONDS);
         }
     }
 
     /** Asks a run to end; what is done is kept, and takes the place of the earlier files only where told so. */
     public void cancel(long id, boolean takeResults) {
-        FlowRun run = going.get(id);
-        if (run != null) {
-            run.cancel(takeResults);
+        Going its = going.get(id);
+        if (its != null) {
+            its.books().giveUp();
+            its.run().cancel(takeResults);
+        } else {
+            RunMapper.Row row = runs.byId(id);
+            if (row.state().equals("paused") || row.state().equals("interrupted")) {
+                runs.end(id, "cancelled", null);
+            }
         }
+    }
+
+    /** Asks a run to pause; what is on its way is waited for. */
+    public void pause(long id) {
+        Going its = going.get(id);
+        if (its == null) {
+            throw new Problem(409, "not-running", "Run " + id + " does not run.");
+        }
+        its.run().pause();
+    }
+
+    /** Returns why a run does nothing at the moment, null when it does. */
+    public String onHold(long id) {
+        Going its = going.get(id);
+        if (its == null) {
+            return null;
+        }
+        if (its.books().away() != null) {
+            return its.books().away();
+        }
+        return its.gates().stream()
+                .map(EndpointGate::resting)
+                .filter(why -> why != null)
+                .findFirst()
+                .map(why -> "the endpoint rests: " + why)
+                .orElse(null);
     }
 }

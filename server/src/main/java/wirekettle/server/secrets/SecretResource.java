@@ -18,7 +18,7 @@ import java.util.List;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.jboss.resteasy.reactive.RestForm;
 import org.jboss.resteasy.reactive.multipart.FileUpload;
-import wirekettle.core.soap.Reach;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.security.KeyMaterial;
 import wirekettle.core.soap.security.KeyUnreadable;
 import wirekettle.core.soap.security.Masking;
@@ -110,7 +110,7 @@ public class SecretResource {
         List<String> checked = new ArrayList<>();
         for (String given : destinations) {
             String text = given == null ? "" : given.strip();
-            String destination = Reach.destination(text.contains("://") ? text : "http://" + text);
+            String destination = EndpointReach.destination(text.contains("://") ? text : "http://" + text);
             if (destination == null || !text.contains("://") && !text.matches(".*:\\d{1,5}")) {
                 throw new Problem(
                         400,

@@ -72,7 +72,7 @@ public class Vault {
     }
 
     /** Returns a value encrypted under a name: nonce, content, tag. */
-    byte[] seal(String name, String value) {
+    public byte[] seal(String name, String value) {
         try {
             byte[] nonce = new byte[NONCE];
             RANDOM.nextBytes(nonce);
@@ -86,7 +86,7 @@ public class Vault {
     }
 
     /** Returns the value encrypted under a name; a problem says so when the key is not the one it was sealed with. */
-    String open(String name, byte[] sealed) {
+    public String open(String name, byte[] sealed) {
         try {
             byte[] nonce = Arrays.copyOf(sealed, NONCE);
             byte[] content = cipher(Cipher.DECRYPT_MODE, name, nonce).doFinal(sealed, NONCE, sealed.length - NONCE);

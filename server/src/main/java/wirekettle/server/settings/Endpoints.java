@@ -11,8 +11,8 @@ import java.util.Map;
 import java.util.Set;
 import wirekettle.connect.HttpTransport;
 import wirekettle.core.fill.MessageStyle;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.EndpointSettings;
-import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.security.Secrets;
 import wirekettle.server.datasets.DatasetFolders;
@@ -51,7 +51,7 @@ public class Endpoints {
     };
 
     /** What reaching an endpoint takes, and the transport that does it. */
-    public record Route(Reach reach, Transport transport) {}
+    public record Route(EndpointReach reach, Transport transport) {}
 
     /** Returns an endpoint's address in an environment; a problem says what to set where there is none. */
     public String address(String name, String environment) {
@@ -107,7 +107,7 @@ public class Endpoints {
         try {
             // a simulator shows whatever it receives to everybody: no secret goes there
             boolean simulated = simulators.answersAt(address);
-            Reach reach = Reach.of(
+            EndpointReach reach = EndpointReach.of(
                             address,
                             simulated ? wanted.withoutProofs() : wanted,
                             simulated ? Secrets.STAND_INS : secrets,
@@ -146,12 +146,12 @@ public class Endpoints {
         sent.add(wanted.tls().clientKey());
         sent.add(wanted.security().signKey());
         sent.add(token ? null : login.secret());
-        mustBeAllowed(Reach.destination(address), sent);
+        mustBeAllowed(EndpointReach.destination(address), sent);
         if (token) {
-            mustBeAllowed(Reach.destination(login.tokenAddress()), Collections.singleton(login.secret()));
+            mustBeAllowed(EndpointReach.destination(login.tokenAddress()), Collections.singleton(login.secret()));
         }
         if (wanted.proxy() != null) {
-            String proxy = Reach.destination("http://" + wanted.proxy().address());
+            String proxy = EndpointReach.destination("http://" + wanted.proxy().address());
             mustBeAllowed(proxy, Collections.singleton(wanted.proxy().secret()));
         }
     }

@@ -2,8 +2,8 @@ package wirekettle.server.simulators;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
+import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.FlowFile;
-import wirekettle.core.flow.file.Stage;
 import wirekettle.server.bench.BenchMapper;
 import wirekettle.server.contracts.ContractMapper;
 import wirekettle.server.flows.FlowMapper;
@@ -43,12 +43,19 @@ public class Lessons {
                     row.contractId(), row.port(), row.operation(), row.request(), row.reply(), row.status());
         }
         RunMapper.Row of = run == null ? null : runs.byId(run);
-        LedgerMapper.ExchangeLine line = of == null || record == null ? null : ledger.exchange(run, record);
+        LedgerMapper.ExchangeLine line = of == null || record == null
+                ? null
+                : ledger.exchanges(run, record).stream()
+                        .filter(each -> each.reply() != null)
+                        .findFirst()
+                        .orElse(null);
         if (line == null || line.reply() == null) {
             throw new Problem(422, "nothing-to-learn", "No reply was kept for this record.");
         }
         FlowFile file = FlowFile.parse(flows.file(of.flowId(), of.flowRevision()));
-        Stage.Call stage = file.first(Stage.Call.class)
+        CallStage stage = file.stage(line.stage())
+                .filter(CallStage.class::isInstance)
+                .map(CallStage.class::cast)
                 .orElseThrow(() -> new Problem(422, "nothing-to-learn", "The flow calls no operation."));
         ContractMapper.Row contract = contracts.byName(stage.contract());
         if (contract == null) {

@@ -20,7 +20,7 @@ import org.jboss.logging.Logger;
 import wirekettle.connect.SimulatorHost;
 import wirekettle.core.simulate.Simulator;
 import wirekettle.core.simulate.SimulatorRule;
-import wirekettle.core.soap.Reach;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.server.contracts.ContractMapper;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.secrets.StoredSecrets;
@@ -86,7 +86,7 @@ public class Simulators {
 
     /** Tells whether simulators answer at an address, by whatever name of this machine. */
     public boolean answersAt(String address) {
-        String destination = Reach.destination(address);
+        String destination = EndpointReach.destination(address);
         if (destination == null || !destination.endsWith(":" + host.port())) {
             return false;
         }

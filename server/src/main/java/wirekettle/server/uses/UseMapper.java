@@ -17,7 +17,7 @@ public interface UseMapper {
     @Select(
             """
             select u.run_id from run_use u join run r on r.id = u.run_id
-            where r.state = 'running' and u.kind = #{kind} and u.name = #{name} order by u.run_id
+            where r.state in ('running', 'paused') and u.kind = #{kind} and u.name = #{name} order by u.run_id
             """)
     List<Long> going(@Param("kind") String kind, @Param("name") String name);
 }

@@ -99,6 +99,11 @@ public final class Problems {
             return problem(new Problem(
                     409, "name-taken", "Somebody else added one of the same name at this moment: look at it first."));
         }
+        if (away(e)) {
+            LOG.warnf("the database is away: %s", e.getMessage());
+            return problem(new Problem(
+                    503, "no-database", "The database is not there at the moment: try again when it is back."));
+        }
         LOG.error("unexpected", e);
         return problem(new Problem(
                 500, "unexpected", "Something went wrong that should not have; it is in the server's log."));
@@ -106,12 +111,23 @@ public final class Problems {
 
     /** Tells whether the database refused a row because there is one of the same name already. */
     private static boolean taken(Throwable e) {
+        return state(e).equals("23505");
+    }
+
+    /** Tells whether there was no database to ask: no connection, shutting down, starting up. */
+    private static boolean away(Throwable e) {
+        String state = state(e);
+        return state.startsWith("08") || state.startsWith("57P0") || state.equals("55000");
+    }
+
+    /** Returns what the database says went wrong, as its standard's code; empty when it says nothing. */
+    private static String state(Throwable e) {
         for (Throwable cause = e; cause != null; cause = cause.getCause()) {
-            if (cause instanceof SQLException sql && "23505".equals(sql.getSQLState())) {
-                return true;
+            if (cause instanceof SQLException sql && sql.getSQLState() != null) {
+                return sql.getSQLState();
             }
         }
-        return false;
+        return "";
     }
 
     private static Response answer(int status, Map<String, Object> document) {

@@ -1,37 +1,66 @@
 package wirekettle.core.flow.file;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
+import com.fasterxml.jackson.annotation.JsonValue;
 import java.util.List;
+import java.util.Locale;
 import wirekettle.core.soap.Transport;
 
 /**
  * How a Call is delivered.
  *
- * @param effect reads or changes; decides whether it may be sent again
+ * @param effect whether it changes data at the other side; decides what may be sent again
  * @param atOnce how many calls at the same time, 1 to 64
- * @param retries how often a failed call is tried again where that is allowed, 0 to 10
- * @param backOffMillis wait before the first retry, doubled each time
- * @param resendChanges whether an operation that changes data may be sent again although it may have arrived
  * @param strict whether a reply that is not valid against the contract fails the call
- * @param keep which exchanges are kept: none, failures (and the first ten), all
+ * @param keep which exchanges are kept
  * @param connectMillis time limit to connect
  * @param firstByteMillis time limit until the answer begins
  * @param wholeMillis time limit until the answer is complete
  * @param failedWhen conditions under which a reply counts as failed
+ * @param memorySeconds how long the same request is answered from memory, 0 for the whole run, null for never; only of
+ *     operations that read
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record Delivery(
-        String effect,
+        Effect effect,
         Integer atOnce,
-        Integer retries,
-        Integer backOffMillis,
-        Boolean resendChanges,
         Boolean strict,
-        String keep,
+        Keep keep,
         Integer connectMillis,
         Integer firstByteMillis,
         Integer wholeMillis,
-        List<Condition> failedWhen) {
+        List<Condition> failedWhen,
+        Integer memorySeconds) {
+    /** Whether an operation changes data. */
+    public enum Effect {
+        /** It only reads: it may be sent as often as one likes. */
+        READS,
+        /** It changes data: it is never sent twice blindly. */
+        CHANGES;
+
+        /** Returns the word used in files and the API. */
+        @JsonValue
+        public String word() {
+            return name().toLowerCase(Locale.ROOT);
+        }
+    }
+
+    /** Which exchanges are kept. */
+    public enum Keep {
+        /** None. */
+        NONE,
+        /** Those of calls that failed or had something odd, and the first ten. */
+        FAILURES,
+        /** All. */
+        ALL;
+
+        /** Returns the word used in files and the API. */
+        @JsonValue
+        public String word() {
+            return name().toLowerCase(Locale.ROOT);
+        }
+    }
+
     /**
      * A "counts as failed when" condition.
      *
@@ -41,28 +70,29 @@ public record Delivery(
      */
     public record Condition(String id, String expression, String message) {}
 
-    /** Changes data, four at once, two retries, failures kept. */
-    public static final Delivery DEFAULT =
-            new Delivery(null, null, null, null, null, null, null, null, null, null, null);
+    /** Changes data, four at once, failures kept. */
+    public static final Delivery DEFAULT = new Delivery(null, null, null, null, null, null, null, null, null);
 
     /** Fills in what may be left out. */
     public Delivery {
-        effect = effect == null ? "changes" : effect;
+        effect = effect == null ? Effect.CHANGES : effect;
         atOnce = atOnce == null ? 4 : Math.max(1, Math.min(64, atOnce));
-        retries = retries == null ? 2 : Math.max(0, Math.min(10, retries));
-        backOffMillis = backOffMillis == null ? 200 : Math.max(0, backOffMillis);
-        resendChanges = resendChanges != null && resendChanges;
         strict = strict != null && strict;
-        keep = keep == null ? "failures" : keep;
+        keep = keep == null ? Keep.FAILURES : keep;
         connectMillis = connectMillis == null ? Transport.Limits.DEFAULT.connectMillis() : connectMillis;
         firstByteMillis = firstByteMillis == null ? Transport.Limits.DEFAULT.firstByteMillis() : firstByteMillis;
         wholeMillis = wholeMillis == null ? Transport.Limits.DEFAULT.wholeMillis() : wholeMillis;
         failedWhen = failedWhen == null ? List.of() : List.copyOf(failedWhen);
     }
 
+    /** Returns a delivery of an effect, so many calls at once. */
+    public static Delivery of(Effect effect, int atOnce, Condition... conditions) {
+        return new Delivery(effect, atOnce, null, null, null, null, null, List.of(conditions), null);
+    }
+
     /** Tells whether the operation only reads. */
     public boolean reads() {
-        return effect.equals("reads");
+        return effect == Effect.READS;
     }
 
     /** Returns the time limits as the transport takes them. */

@@ -1,7 +1,9 @@
 package wirekettle.core.flow.file;
 
+import com.fasterxml.jackson.annotation.JsonInclude;
 import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.DeserializationFeature;
+import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.SerializationFeature;
 import java.util.ArrayList;
@@ -9,18 +11,21 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.Consumer;
 import wirekettle.core.fill.Fill;
 
 /**
  * A flow as one JSON document; its schema is docs/flow-file.schema.json.
  *
- * @param format the version of the file's form, now 1
+ * @param format the version of the file's form, now 2
  * @param name the flow's name
- * @param stages the outline, in order of execution
+ * @param stages what is run for each record, in order of execution
+ * @param lane what happens when a record fails at any stage and no nearer lane takes it, or null
  */
-public record FlowFile(int format, String name, List<Stage> stages) {
+@JsonInclude(JsonInclude.Include.NON_NULL)
+public record FlowFile(int format, String name, List<Stage> stages, Lane lane) {
     /** The version written. */
-    public static final int FORMAT = 1;
+    public static final int FORMAT = 2;
 
     private static final ObjectMapper JSON = new ObjectMapper()
             .enable(SerializationFeature.INDENT_OUTPUT)
@@ -31,19 +36,29 @@ public record FlowFile(int format, String name, List<Stage> stages) {
         stages = stages == null ? List.of() : List.copyOf(stages);
     }
 
+    /** Returns a flow without a lane of its own. */
+    public static FlowFile of(String name, Stage... stages) {
+        return new FlowFile(FORMAT, name, List.of(stages), null);
+    }
+
     /**
-     * Reads a flow file.
+     * Reads a flow file; one of format 1 becomes what it means in this format.
      *
      * @throws IllegalArgumentException naming line and column of what is wrong
      */
     public static FlowFile parse(String json) {
         try {
-            FlowFile file = JSON.readValue(json, FlowFile.class);
-            if (file.format() != FORMAT) {
-                throw new IllegalArgumentException(
-                        "the flow file has format " + file.format() + "; this version reads format " + FORMAT);
+            JsonNode read = JSON.readTree(json);
+            int format = read.path("format").asInt();
+            if (format == 1) {
+                return JSON.treeToValue(Format1.raised(read), FlowFile.class);
             }
-            return file;
+            if (format != FORMAT) {
+                throw new IllegalArgumentException(
+                        "the flow file has format " + format + "; this version reads formats 1 and " + FORMAT);
+            }
+            // from the text, so that what is wrong has a line
+            return JSON.readValue(json, FlowFile.class);
         } catch (JsonProcessingException e) {
             String at = e.getLocation() == null
                     ? ""
@@ -53,12 +68,17 @@ public record FlowFile(int format, String name, List<Stage> stages) {
         }
     }
 
-    /** Returns this file with a stage in the place of the one of the same id. */
+    /** Returns this file with a stage in the place of the one of the same id, wherever it stands. */
     public FlowFile with(Stage stage) {
         return new FlowFile(
                 format,
                 name,
-                stages.stream().map(s -> s.id().equals(stage.id()) ? stage : s).toList());
+                stages.stream().map(each -> replaced(each, stage)).toList(),
+                Lane.mapped(lane, each -> replaced(each, stage)));
+    }
+
+    private static Stage replaced(Stage at, Stage by) {
+        return at.id().equals(by.id()) ? by : at.mapped(inner -> replaced(inner, by));
     }
 
     /** Returns the file's text. */
@@ -70,18 +90,41 @@ public record FlowFile(int format, String name, List<Stage> stages) {
         }
     }
 
+    /** Returns all its stages, outer ones before those within them, those of lanes after the stage they belong to. */
+    public List<Stage> all() {
+        List<Stage> found = new ArrayList<>();
+        walk(stages, found::add);
+        walk(lane == null ? List.of() : lane.stages(), found::add);
+        return found;
+    }
+
+    private static void walk(List<Stage> stages, Consumer<Stage> seen) {
+        for (Stage stage : stages) {
+            seen.accept(stage);
+            walk(stage.inside(), seen);
+        }
+    }
+
+    /** Returns all stages of a kind, wherever they stand. */
+    public <T> List<T> all(Class<T> kind) {
+        return all().stream().filter(kind::isInstance).map(kind::cast).toList();
+    }
+
+    /** Returns a stage by its id, wherever it stands. */
+    public Optional<Stage> stage(String id) {
+        return all().stream().filter(stage -> stage.id().equals(id)).findFirst();
+    }
+
     /** Returns the fills of all its stages. */
     public List<Fill> fills() {
-        List<Fill> all = new ArrayList<>();
-        for (Stage stage : stages) {
-            if (stage instanceof Stage.Call call) {
-                all.addAll(call.fills());
-                all.addAll(call.rejects() == null ? List.of() : call.rejects().fills());
-            } else if (stage instanceof Stage.Write write) {
-                all.addAll(write.fills());
+        List<Fill> fills = new ArrayList<>();
+        all().forEach(stage -> {
+            fills.addAll(stage.fills());
+            if (stage.lane() != null) {
+                stage.lane().rules().forEach(rule -> fills.addAll(rule.fills()));
             }
-        }
-        return all;
+        });
+        return fills;
     }
 
     /** Returns the names of the folders its fills send files from and write files to. */
@@ -95,8 +138,11 @@ public record FlowFile(int format, String name, List<Stage> stages) {
         return names;
     }
 
-    /** Returns the first stage of a kind. */
-    public <T extends Stage> Optional<T> first(Class<T> kind) {
-        return stages.stream().filter(kind::isInstance).map(kind::cast).findFirst();
+    /** Returns the Read stage that gives the flow its records, empty when there is none yet. */
+    public Optional<ReadStage> source() {
+        return stages.stream()
+                .filter(ReadStage.class::isInstance)
+                .map(ReadStage.class::cast)
+                .findFirst();
     }
 }

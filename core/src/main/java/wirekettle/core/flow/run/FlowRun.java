@@ -1,77 +1,109 @@
 package wirekettle.core.flow.run;
 
 import java.io.IOException;
+import java.io.InterruptedIOException;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ArrayBlockingQueue;
-import java.util.concurrent.BlockingQueue;
 import java.util.concurrent.CompletableFuture;
-import java.util.concurrent.ExecutorService;
-import java.util.concurrent.Executors;
+import java.util.concurrent.ExecutionException;
 import java.util.concurrent.TimeUnit;
-import java.util.concurrent.TimeoutException;
-import java.util.concurrent.atomic.AtomicLong;
-import wirekettle.core.flow.compile.PreparedFlow;
-import wirekettle.core.soap.FailureClass;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.soap.MemoryBudget;
+import wirekettle.core.value.NodeSize;
 
 /**
- * Runs a prepared flow over a source: several records at once, outcomes in input order, memory bounded by a window. A
- * record is acknowledged only after its rows are flushed and its ledger line is durable.
+ * Runs a flow over a source: several records at once, ends in input order, memory bounded in bytes. A record has ended
+ * when its rows are flushed and its ledger line is durable. A run that was interrupted or paused goes on from its ledger.
  */
 public final class FlowRun {
-    private static final int WINDOW = 512;
+    private static final int WINDOW = 1024;
     private static final int BATCH = 500;
-    private static final long FLUSH_MILLIS = 100;
+    private static final long COMPANY_NANOS = 100_000_000;
+    private static final int MOST_THREADS = 256;
 
+    /** How a run came to its end. */
+    public enum Ended {
+        /** Everything was read and has an end. */
+        DONE,
+        /** Somebody cancelled it. */
+        CANCELLED,
+        /** Somebody paused it, or it was a pilot: it goes on with the rest. */
+        PAUSED,
+        /** A failure lane stopped it. */
+        STOPPED
+    }
+
+    private final CompiledFlow flow;
     private final RecordWork work;
     private final RecordSource source;
     private final Outputs outputs;
-    private final Ledger ledger;
-    private final int atOnce;
-    private final long limit;
-    private final AtomicLong written = new AtomicLong();
-    private final AtomicLong rejected = new AtomicLong();
-    private final AtomicLong inDoubt = new AtomicLong();
-    private final AtomicLong rows = new AtomicLong();
-    private final AtomicLong read = new AtomicLong();
-    private final AtomicLong calls = new AtomicLong();
+    private final LedgerWriter books;
+    private final Past past;
+    private final Doors doors;
+    private final How how;
+    private final Window window = new Window(WINDOW, 1);
+    private final ArrayBlockingQueue<Task> tasks = new ArrayBlockingQueue<>(WINDOW);
+    private final Map<Long, MemoryBudget.Share> shares = new java.util.concurrent.ConcurrentHashMap<>();
+    private final KeyOrder order;
     private volatile boolean cancelled;
+    private volatile boolean paused;
     private volatile boolean takePart;
-    private volatile long claimed;
+    private volatile boolean stoppedByLane;
     private volatile boolean over;
+    private volatile boolean readAll;
+    private volatile long last = Long.MAX_VALUE;
     private volatile IOException readFailure;
 
     /**
-     * Makes a run.
+     * How far a run goes.
      *
      * @param limit how many records at most, 0 for all
+     * @param pilot whether it is paused at the limit, to go on with the rest, instead of done
      */
-    public FlowRun(
-            PreparedFlow flow, RecordWork work, RecordSource source, Outputs outputs, Ledger ledger, long limit) {
-        this.work = work;
-        this.source = GroupedSource.of(source, flow.read().groupBy());
-        this.outputs = outputs;
-        this.ledger = ledger;
-        this.atOnce = flow.call().delivery().atOnce();
-        this.limit = limit <= 0 ? Long.MAX_VALUE : limit;
+    public record How(long limit, boolean pilot) {
+        /** All records. */
+        public static final How ALL = new How(0, false);
+
+        /** Only the first records. */
+        public static How only(long limit) {
+            return new How(limit, false);
+        }
+
+        private long most() {
+            return limit <= 0 ? Long.MAX_VALUE : limit;
+        }
     }
 
-    /**
-     * Where a run stands. Counts are of records whose ledger line is durable.
-     *
-     * @param read records read so far
-     * @param written records written
-     * @param rejected records rejected
-     * @param inDoubt records in doubt
-     * @param rows rows written
-     * @param calls tries to call
-     */
-    public record Counts(long read, long written, long rejected, long inDoubt, long rows, long calls) {}
+    private record Task(long ordinal, RecordSource.Item item, Past.Known past, MemoryBudget.Share memory) {}
 
-    /** Returns the counts as they are now. */
-    public Counts counts() {
-        return new Counts(read.get(), written.get(), rejected.get(), inDoubt.get(), rows.get(), calls.get());
+    /** Makes a run. */
+    public FlowRun(
+            CompiledFlow flow,
+            Doors doors,
+            RunNames names,
+            RecordSource source,
+            Outputs outputs,
+            Ledger ledger,
+            Past past,
+            How how) {
+        this.flow = flow;
+        this.doors = doors;
+        this.past = past;
+        this.how = how;
+        this.outputs = outputs;
+        this.source = GroupedSource.of(source, flow.source().stage().groupBy());
+        this.books = new LedgerWriter(ledger, flow.file().all(), past.totals());
+        this.work = new RecordWork(flow, doors, names, books, this::stopping);
+        this.order = flow.source().stage().keepsOrder() ? new KeyOrder(past.held()) : null;
+    }
+
+    /** Returns where the run stands. */
+    public Totals totals() {
+        return books.totals();
     }
 
     /**
@@ -84,36 +116,38 @@ public final class FlowRun {
         cancelled = true;
     }
 
-    /** Tells whether the run was asked to end. */
-    public boolean cancelled() {
-        return cancelled;
+    /** Asks the run to pause: what is on its way is waited for; it goes on from its ledger. */
+    public void pause() {
+        paused = true;
     }
 
-    private record Pending(RecordSource.Item item, CompletableFuture<RecordWork.Done> done) {}
+    /** Tells whether nothing new is sent. */
+    public boolean stopping() {
+        return cancelled || paused || stoppedByLane || books.failed() != null;
+    }
 
     /**
-     * Runs to the end and returns the counts.
+     * Runs until there is nothing more to do.
      *
-     * @throws IOException when the source, the sink or the ledger fails as a whole; what is done is kept
+     * @return how it ended
+     * @throws IOException when the source, a target or the ledger fails as a whole; what is durable is kept
      */
-    public Counts run() throws IOException {
-        ExecutorService workers = Executors.newFixedThreadPool(atOnce, task -> {
-            Thread thread = new Thread(task, "run-worker");
-            thread.setDaemon(true);
-            return thread;
-        });
-        BlockingQueue<Pending> window = new ArrayBlockingQueue<>(WINDOW);
-        Thread reader = new Thread(() -> feed(workers, window), "run-reader");
-        reader.setDaemon(true);
-        reader.start();
-        boolean whole = false;
+    public Ended run() throws IOException {
+        List<Thread> threads = new ArrayList<>();
+        for (int i = 0; i < workers(); i++) {
+            threads.add(started(this::work, "run-worker"));
+        }
+        threads.add(started(this::read, "run-reader"));
+        Ended ended = null;
         try {
-            finishInOrder(window);
-            whole = readFailure == null && (!cancelled || takePart);
+            finishInOrder();
+            ended = ended();
         } finally {
             over = true;
-            workers.shutdownNow();
-            if (!whole) {
+            threads.forEach(Thread::interrupt);
+            books.close();
+            shares.values().forEach(MemoryBudget.Share::close);
+            if (ended == null || ended == Ended.STOPPED || ended == Ended.CANCELLED && !takePart) {
                 // half a file never takes the place of a whole one
                 outputs.leave();
             }
@@ -121,138 +155,253 @@ public final class FlowRun {
         if (readFailure != null) {
             throw readFailure;
         }
-        if (whole) {
+        if (ended == Ended.DONE || ended == Ended.CANCELLED && takePart) {
             outputs.finish();
         }
-        return counts();
+        return ended;
     }
 
-    private void feed(ExecutorService workers, BlockingQueue<Pending> window) {
+    private Ended ended() {
+        if (readFailure != null) {
+            return null;
+        }
+        if (stoppedByLane) {
+            return Ended.STOPPED;
+        }
+        if (cancelled) {
+            return Ended.CANCELLED;
+        }
+        return paused || how.pilot() && !readAll ? Ended.PAUSED : Ended.DONE;
+    }
+
+    private static Thread started(Runnable what, String name) {
+        Thread thread = new Thread(what, name);
+        thread.setDaemon(true);
+        thread.start();
+        return thread;
+    }
+
+    /** As many as may be on the wire, and some that map, judge or wait for the ledger meanwhile. */
+    private int workers() {
+        int wire = 0;
+        boolean changes = false;
+        for (CompiledCall call : flow.all(CompiledCall.class)) {
+            wire += call.stage().delivery().atOnce();
+            changes |= !call.stage().delivery().reads();
+        }
+        return Math.max(2, Math.min(MOST_THREADS, wire * (changes ? 2 : 1) + 2));
+    }
+
+    private void read() {
+        long ordinal = 0;
         try {
-            while (!cancelled && read.get() < limit) {
+            while (!stopping() && ordinal < how.most()) {
                 RecordSource.Item item = source.next();
                 if (item == null) {
+                    readAll = true;
                     break;
                 }
-                long ordinal = read.incrementAndGet();
-                if (ordinal > claimed) {
-                    ledger.claim(ordinal + 4L * atOnce);
-                    claimed = ordinal + 4L * atOnce;
-                }
-                CompletableFuture<RecordWork.Done> done = new CompletableFuture<>();
-                put(window, new Pending(item, done));
-                workers.execute(() -> {
-                    try {
-                        // what waits for its turn when the run is cancelled is never sent and gets no line
-                        done.complete(cancelled ? null : work.process(ordinal, item, () -> cancelled));
-                    } catch (Throwable e) {
-                        done.completeExceptionally(e);
-                    }
-                });
+                ordinal++;
+                hand(ordinal, item);
             }
+            readAll |= !stopping() && ordinal >= how.most() && how.pilot() && source.next() == null;
         } catch (IOException e) {
             readFailure = e;
-        } catch (RuntimeException e) {
-            readFailure = new IOException("the run could not go on: " + e.getMessage(), e);
+        } catch (InterruptedException | Stopped e) {
+            // the run is over
+        } catch (Throwable e) {
+            readFailure = new IOException("the run could not go on: " + e, e);
         } finally {
-            put(window, new Pending(null, null));
+            last = ordinal;
         }
     }
 
-    private void put(BlockingQueue<Pending> window, Pending pending) {
-        try {
-            while (!over && !window.offer(pending, 200, TimeUnit.MILLISECONDS)) {
-                // the window is full: whoever finishes in order makes room
+    /** Hands a record to the workers; one that ended before is only compared. */
+    private void hand(long ordinal, RecordSource.Item item) throws IOException, InterruptedException, Stopped {
+        while (!window.takes(ordinal)) {
+            if (over) {
+                throw new Stopped();
             }
-        } catch (InterruptedException e) {
-            cancelled = true;
+            Thread.sleep(1);
         }
-    }
-
-    private void finishInOrder(BlockingQueue<Pending> window) throws IOException {
-        List<LedgerLine> batch = new ArrayList<>();
-        long lastFlush = System.nanoTime();
-        try {
-            while (true) {
-                Pending next = window.poll(FLUSH_MILLIS, TimeUnit.MILLISECONDS);
-                if (next != null && next.item() == null) {
-                    break;
-                }
-                if (next != null) {
-                    RecordWork.Done done = await(next, batch);
-                    if (done != null) {
-                        outputs.write(done.line().ordinal(), done.rows());
-                        batch.add(done.line());
-                    }
-                }
-                if (batch.size() >= BATCH || System.nanoTime() - lastFlush > FLUSH_MILLIS * 1_000_000) {
-                    flush(batch);
-                    lastFlush = System.nanoTime();
-                }
-            }
-            flush(batch);
-        } catch (InterruptedException e) {
-            cancelled = true;
-            flush(batch);
-            Thread.currentThread().interrupt();
-        }
-    }
-
-    /** Waits for one record; what is ready before it does not wait for a slow answer to become durable. */
-    private RecordWork.Done await(Pending next, List<LedgerLine> batch) throws IOException, InterruptedException {
-        while (true) {
-            try {
-                return next.done().get(FLUSH_MILLIS, TimeUnit.MILLISECONDS);
-            } catch (TimeoutException e) {
-                flush(batch);
-            } catch (java.util.concurrent.ExecutionException e) {
-                throw new IOException("a record could not be worked on: " + e.getCause(), e.getCause());
-            }
-        }
-    }
-
-    private void flush(List<LedgerLine> batch) throws IOException {
-        if (batch.isEmpty()) {
+        String fingerprint = past.ended(ordinal);
+        if (fingerprint != null) {
+            same(ordinal, item, fingerprint);
+            window.put(ordinal, Window.NOTHING);
             return;
         }
-        Map<Long, Outputs.Refused> refused = outputs.flush();
-        List<LedgerLine> lines = refused.isEmpty()
-                ? batch
-                : batch.stream().map(l -> refused(l, refused)).toList();
-        // far enough ahead for the reader never to wait, near enough to say after a crash what may have been sent
-        long ahead = Math.max(claimed, read.get() + Math.max(4L * atOnce, 3L * batch.size()));
-        ledger.append(lines, outputs.offset(), ahead);
-        claimed = Math.max(claimed, ahead);
-        for (LedgerLine line : lines) {
-            switch (line.outcome()) {
-                case WRITTEN -> written.incrementAndGet();
-                case REJECTED -> rejected.incrementAndGet();
-                case IN_DOUBT -> inDoubt.incrementAndGet();
-            }
-            rows.addAndGet(line.rows());
-            calls.addAndGet(line.attempts().size());
+        Past.Known known = past.open(ordinal);
+        if (known != null) {
+            same(ordinal, item, known.fingerprint());
         }
-        batch.clear();
+        MemoryBudget.Share share = doors.memory().share();
+        shares.put(ordinal, share);
+        if (window.head() == ordinal) {
+            share.goFirst();
+        }
+        try {
+            share.grow(item.node() == null ? 0 : NodeSize.of(item.node()), Long.MAX_VALUE);
+        } catch (MemoryBudget.Full e) {
+            throw new IOException(e.getMessage(), e);
+        }
+        books.read(Math.max(ordinal, books.totals().read()));
+        if (order != null) {
+            order.reads(ordinal, work.key(item.node()));
+        }
+        Task task = new Task(ordinal, item, known, share);
+        while (!tasks.offer(task, 100, TimeUnit.MILLISECONDS)) {
+            if (over) {
+                throw new Stopped();
+            }
+        }
     }
 
-    private LedgerLine refused(LedgerLine line, Map<Long, Outputs.Refused> refused) {
-        Outputs.Refused reason = refused.get(line.ordinal());
-        return reason == null || line.outcome() != Outcome.WRITTEN
-                ? line
-                : new LedgerLine(
-                        line.ordinal(),
-                        line.key(),
-                        line.fingerprint(),
-                        Outcome.REJECTED,
-                        0,
-                        FailureClass.WRITE,
-                        "row refused",
-                        reason.reason(),
-                        reason.stage(),
-                        null,
-                        line.note(),
-                        line.input(),
-                        line.attempts(),
-                        line.exchange());
+    private static void same(long ordinal, RecordSource.Item item, String fingerprint) throws IOException {
+        String now = Fingerprint.of(item.node());
+        if (!now.equals(fingerprint)) {
+            throw new IOException("the source has changed since the run began: record " + ordinal
+                    + " is another now. Bring the old content back to go on, or start a new run");
+        }
+    }
+
+    private void work() {
+        while (!over) {
+            Task task;
+            try {
+                task = tasks.poll(100, TimeUnit.MILLISECONDS);
+            } catch (InterruptedException e) {
+                return;
+            }
+            if (task != null) {
+                window.put(task.ordinal(), worked(task));
+            }
+        }
+    }
+
+    private Object worked(Task task) {
+        try {
+            if (stopping()) {
+                return Window.NOTHING;
+            }
+            Long behind = null;
+            if (order != null) {
+                order.turn(task.ordinal(), this::stopping);
+                behind = order.heldBehind(work.key(task.item().node()));
+            }
+            return work.process(task.ordinal(), task.item(), task.past(), behind, task.memory());
+        } catch (Stopped e) {
+            return Window.NOTHING;
+        } catch (Throwable e) {
+            return e;
+        }
+    }
+
+    private void finishInOrder() throws IOException {
+        List<RecordWork.Done> batch = new ArrayList<>();
+        CompletableFuture<Void> written = CompletableFuture.completedFuture(null);
+        long since = 0;
+        while (window.head() <= last) {
+            MemoryBudget.Share share = shares.get(window.head());
+            if (share != null) {
+                share.goFirst();
+            }
+            long patience = batch.isEmpty() ? COMPANY_NANOS : since + patience() - System.nanoTime();
+            long ordinal = window.head();
+            Object done = window.take(Math.max(0, patience));
+            if (Thread.currentThread().isInterrupted()) {
+                throw new InterruptedIOException("the run was interrupted");
+            }
+            if (done instanceof RecordWork.Done record) {
+                since = batch.isEmpty() ? System.nanoTime() : since;
+                batch.add(record);
+                stoppedByLane |= record.stops();
+            } else if (done == Window.NOTHING) {
+                close(ordinal);
+            } else if (done instanceof Throwable thrown) {
+                throw new IOException("a record could not be worked on: " + thrown, thrown);
+            }
+            boolean waitedLong = !batch.isEmpty() && System.nanoTime() - since >= patience();
+            if (batch.size() >= BATCH || waitedLong) {
+                written = flushed(batch, written);
+            }
+            if (books.failed() != null) {
+                throw new IOException(
+                        "the ledger cannot be written: " + books.failed().getMessage(), books.failed());
+            }
+        }
+        durable(flushed(batch, written));
+    }
+
+    /** One after the other per key: the next waits for this, so nothing waits for company. */
+    private long patience() {
+        return order == null ? COMPANY_NANOS : 0;
+    }
+
+    private void close(long ordinal) {
+        MemoryBudget.Share share = shares.remove(ordinal);
+        if (share != null) {
+            share.close();
+        }
+    }
+
+    /** Makes the rows of a batch durable, then its lines; returns while these are being written. */
+    private CompletableFuture<Void> flushed(List<RecordWork.Done> batch, CompletableFuture<Void> before)
+            throws IOException {
+        if (batch.isEmpty()) {
+            return before;
+        }
+        Map<Long, RecordWork.Done> ends = new LinkedHashMap<>();
+        batch.forEach(done -> ends.put(done.line().ordinal(), done));
+        batch.clear();
+        // targets that may refuse rows first: what they refuse leaves no row elsewhere
+        for (RecordWork.Done done : ends.values()) {
+            outputs.write(done.line().ordinal(), done.rows(), true);
+        }
+        Map<Long, Outputs.Refused> refused = outputs.flush(true);
+        while (!refused.isEmpty()) {
+            for (Map.Entry<Long, Outputs.Refused> each : refused.entrySet()) {
+                ends.put(each.getKey(), refused(ends.get(each.getKey()), each.getValue()));
+            }
+            refused = outputs.flush(true);
+        }
+        for (RecordWork.Done done : ends.values()) {
+            outputs.write(done.line().ordinal(), done.rows(), false);
+        }
+        outputs.flush(false);
+        List<LedgerLine> lines =
+                ends.values().stream().map(RecordWork.Done::line).toList();
+        durable(before);
+        CompletableFuture<Void> now = books.ends(lines, outputs.positions());
+        return now.thenRun(() -> lines.forEach(line -> {
+            close(line.ordinal());
+            if (order != null) {
+                order.ended(line);
+            }
+        }));
+    }
+
+    /** A record whose row was refused: what its lanes say may give rows for other targets. */
+    private RecordWork.Done refused(RecordWork.Done done, Outputs.Refused why) throws IOException {
+        try {
+            RecordWork.Done now = work.refused(done, why);
+            List<Item.Rows> fresh = new ArrayList<>(now.rows());
+            fresh.removeAll(done.rows());
+            outputs.write(now.line().ordinal(), fresh, true);
+            return now;
+        } catch (Stopped e) {
+            throw new InterruptedIOException("the run was stopped while a refused row was seen to");
+        }
+    }
+
+    private static void durable(CompletableFuture<Void> written) throws IOException {
+        try {
+            written.get();
+        } catch (ExecutionException e) {
+            throw new IOException(
+                    "the ledger cannot be written: " + e.getCause().getMessage(), e.getCause());
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new InterruptedIOException("the run was interrupted");
+        }
     }
 }

@@ -2,24 +2,36 @@ package wirekettle.core.flow.run;
 
 import java.io.IOException;
 import java.util.List;
+import java.util.Map;
 
-/** Where the outcome of every record is kept, durably. Used by the run's threads one at a time per method. */
+/** Where a run's books are kept, durably. Used by one thread. */
 public interface Ledger {
-    /** Says that records up to {@code ordinal} may have been sent from now on. */
-    void claim(long ordinal) throws IOException;
+    /**
+     * What is kept at one time.
+     *
+     * @param claims what may leave from now on
+     * @param passages effects of records that are still on their way, by their records' places
+     * @param ends records that ended
+     * @param positions how far outputs are durable, by the ids of their stages; empty when there is nothing new
+     * @param totals what the run has come to with all this
+     */
+    record Batch(
+            List<Claim> claims,
+            List<Known> passages,
+            List<LedgerLine> ends,
+            Map<String, Long> positions,
+            Totals totals) {}
 
     /**
-     * Keeps lines together with the output's committed offset, and says how far records may be sent from now on; durable
-     * when it returns.
+     * The passage of a record that has not ended.
+     *
+     * @param reply what came back and is needed to go on, as XML; null for nothing
      */
-    void append(List<LedgerLine> lines, long outputOffset, long claimed) throws IOException;
+    record Known(long ordinal, Passage passage, String reply) {}
+
+    /** Keeps a batch; durable when it returns. */
+    void keep(Batch batch) throws IOException;
 
     /** A ledger that keeps nothing. */
-    Ledger NONE = new Ledger() {
-        @Override
-        public void claim(long ordinal) {}
-
-        @Override
-        public void append(List<LedgerLine> lines, long outputOffset, long claimed) {}
-    };
+    Ledger NONE = batch -> {};
 }

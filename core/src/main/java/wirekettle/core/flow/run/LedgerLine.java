@@ -1,65 +1,79 @@
 package wirekettle.core.flow.run;
 
-import java.time.Instant;
 import java.util.List;
-import wirekettle.core.soap.FailureClass;
 import wirekettle.core.value.Node;
 
 /**
- * What the ledger keeps of one record.
+ * How one record ended.
  *
  * @param ordinal its place in the input, from 1
  * @param key its business key, or null
  * @param fingerprint a hash of the input
- * @param outcome what became of it
+ * @param end how it ended
  * @param rows how many rows it gave
- * @param failureClass why it failed, or null
- * @param cause the short cause failures are grouped by, or null
- * @param message the sentence, or null
- * @param stage the stage it failed at, or null
- * @param blame the fill or condition to blame, or null
+ * @param failure why it failed, or null
+ * @param stage the stage it ended at, null for one that came to the end
  * @param note something unusual that did not fail it, or null
- * @param input the record, kept when it was not written
- * @param attempts every try to call
- * @param exchange the last exchange where the call's retention keeps it, or null
+ * @param saved whether a failure lane saved it
+ * @param input the record, kept when it was not done
+ * @param passages its effects
+ * @param entered the numbers of the stages it came to
  */
 public record LedgerLine(
         long ordinal,
         String key,
         String fingerprint,
-        Outcome outcome,
+        End end,
         int rows,
-        FailureClass failureClass,
-        String cause,
-        String message,
+        Failure failure,
         String stage,
-        String blame,
         String note,
+        boolean saved,
         Node input,
-        List<Attempt> attempts,
-        Exchange exchange) {
-    /**
-     * One try to call.
-     *
-     * @param number from 1
-     * @param started when
-     * @param millis how long it took
-     * @param status the HTTP status, 0 when none was seen
-     * @param sent whether the request may have reached the other side
-     * @param failure what went wrong, or null
-     */
-    public record Attempt(int number, Instant started, long millis, int status, boolean sent, String failure) {}
+        List<Passage> passages,
+        int[] entered) {
+    /** Returns the line of a record that came to the end. */
+    static LedgerLine done(Item item, int rows) {
+        return of(item, End.DONE, rows, null, null);
+    }
 
-    /**
-     * One request with its reply.
-     *
-     * @param address where it went
-     * @param request the request's text
-     * @param status the HTTP status, 0 when none was seen
-     * @param reply the reply's text, null when there was none
-     */
-    public record Exchange(String address, byte[] request, int status, byte[] reply) {
-        /** How much of a text is kept, in bytes. */
-        public static final int MOST_BYTES = 1 << 20;
+    /** Returns the line of a record that a filter left out. */
+    static LedgerLine leftOut(Item item, String filter) {
+        return of(item, End.LEFT_OUT, 0, null, filter);
+    }
+
+    /** Returns the line of a record that failed. */
+    static LedgerLine failed(Item item, Failure failure, int rows) {
+        return of(item, failure.doubtful() ? End.IN_DOUBT : End.REJECTED, rows, failure, failure.stage());
+    }
+
+    /** Returns the line of a record behind an earlier one of its key that failed. */
+    static LedgerLine heldBack(Item item, Failure failure) {
+        return of(item, End.HELD_BACK, 0, failure, failure.stage());
+    }
+
+    private static LedgerLine of(Item item, End end, int rows, Failure failure, String stage) {
+        return new LedgerLine(
+                item.ordinal(),
+                item.key(),
+                item.fingerprint(),
+                end,
+                rows,
+                failure,
+                stage,
+                item.note(),
+                item.saved(),
+                end == End.DONE || end == End.LEFT_OUT ? null : item.record(),
+                item.passages(),
+                item.entered());
+    }
+
+    /** Returns how many tries its calls took. */
+    public int calls() {
+        int calls = 0;
+        for (Passage passage : passages) {
+            calls += passage.attempts().size();
+        }
+        return calls;
     }
 }

@@ -16,6 +16,10 @@ public final class Outputs implements AutoCloseable {
      */
     public record Refused(String stage, String reason) {}
 
+    private interface Act {
+        void on(RecordSink sink) throws IOException;
+    }
+
     private final Map<String, RecordSink> sinks = new LinkedHashMap<>();
 
     /** Takes the sinks by the ids of their Write stages. */
@@ -28,30 +32,38 @@ public final class Outputs implements AutoCloseable {
         return new Outputs(Map.of(stage, sink));
     }
 
-    /** Takes what one record gave. */
-    void write(long ordinal, Map<String, List<String[]>> rows) throws IOException {
-        for (Map.Entry<String, List<String[]>> each : rows.entrySet()) {
-            RecordSink sink = sinks.get(each.getKey());
-            if (sink != null && !each.getValue().isEmpty()) {
-                sink.write(ordinal, each.getValue());
+    /**
+     * Takes what one record gave for the targets of one kind.
+     *
+     * @param refusing those that may refuse rows; else those that take everything
+     */
+    void write(long ordinal, List<Item.Rows> rows, boolean refusing) throws IOException {
+        for (Item.Rows each : rows) {
+            RecordSink sink = sinks.get(each.stage());
+            if (sink != null && sink.mayRefuse() == refusing) {
+                sink.write(ordinal, each.rows());
             }
         }
     }
 
-    /** Makes everything taken durable; returns the records whose rows were refused. */
-    Map<Long, Refused> flush() throws IOException {
+    /** Makes everything taken by the targets of one kind durable; returns the records whose rows were refused. */
+    Map<Long, Refused> flush(boolean refusing) throws IOException {
         Map<Long, Refused> refused = new HashMap<>();
         for (Map.Entry<String, RecordSink> each : sinks.entrySet()) {
-            each.getValue()
-                    .flush()
-                    .forEach((ordinal, reason) -> refused.putIfAbsent(ordinal, new Refused(each.getKey(), reason)));
+            if (each.getValue().mayRefuse() == refusing) {
+                each.getValue()
+                        .flush()
+                        .forEach((ordinal, reason) -> refused.putIfAbsent(ordinal, new Refused(each.getKey(), reason)));
+            }
         }
         return refused;
     }
 
-    /** Returns how far all outputs together are committed. */
-    long offset() {
-        return sinks.values().stream().mapToLong(RecordSink::offset).sum();
+    /** Returns how far each output is durable. */
+    Map<String, Long> positions() {
+        Map<String, Long> positions = new LinkedHashMap<>();
+        sinks.forEach((stage, sink) -> positions.put(stage, sink.position()));
+        return positions;
     }
 
     /** Makes the results visible at their places. */
@@ -63,25 +75,19 @@ public final class Outputs implements AutoCloseable {
 
     /** Leaves what is at their places; every sink is left, also when one fails. */
     void leave() throws IOException {
-        IOException failed = null;
-        for (RecordSink sink : sinks.values()) {
-            try {
-                sink.leave();
-            } catch (IOException e) {
-                failed = e;
-            }
-        }
-        if (failed != null) {
-            throw failed;
-        }
+        each(RecordSink::leave);
     }
 
     @Override
     public void close() throws IOException {
+        each(RecordSink::close);
+    }
+
+    private void each(Act act) throws IOException {
         IOException failed = null;
         for (RecordSink sink : sinks.values()) {
             try {
-                sink.close();
+                act.on(sink);
             } catch (IOException e) {
                 failed = e;
             }

@@ -6,14 +6,22 @@ import java.util.Map;
 
 /** Where rows go; used by one thread. */
 public interface RecordSink extends AutoCloseable {
-    /** Takes the rows of one record; they are safe only after {@link #flush}. */
+    /** Takes rows of one record, in the order of the input; they are safe only after {@link #flush}. */
     void write(long ordinal, List<String[]> rows) throws IOException;
 
     /** Makes everything taken durable; returns the records whose rows were refused, with the reason. */
     Map<Long, String> flush() throws IOException;
 
-    /** Returns how far the output is committed: bytes of a file, rows of a table. */
-    long offset();
+    /** Tells whether its target may refuse single rows: such a target is written before those that take everything. */
+    default boolean mayRefuse() {
+        return false;
+    }
+
+    /**
+     * Returns how far the output is durable: bytes of a file, the last record written to a table. A run that goes on
+     * gives it back, and whatever is behind it is taken away or passed over.
+     */
+    long position();
 
     /** Makes the result visible at its place; called once, when everything was written that should be. */
     void finish() throws IOException;
@@ -21,6 +29,7 @@ public interface RecordSink extends AutoCloseable {
     /** Ends without making the result visible where it can still be kept back: what the place held before stays. */
     void leave() throws IOException;
 
+    /** Lets go of it; what is durable but not finished waits for the run to go on. */
     @Override
     void close() throws IOException;
 }

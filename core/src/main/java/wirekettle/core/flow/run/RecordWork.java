@@ -1,463 +1,237 @@
 package wirekettle.core.flow.run;
 
-import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.time.Clock;
-import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
-import java.util.Arrays;
-import java.util.HexFormat;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
-import wirekettle.core.expression.ExpressionProblem;
 import wirekettle.core.expression.Scope;
-import wirekettle.core.fill.MappingProblem;
-import wirekettle.core.flow.compile.PreparedFlow;
-import wirekettle.core.flow.file.Delivery;
-import wirekettle.core.flow.file.Stage;
-import wirekettle.core.flow.run.LedgerLine.Attempt;
-import wirekettle.core.flow.run.LedgerLine.Exchange;
-import wirekettle.core.request.ByteOut;
-import wirekettle.core.schema.SheetField;
-import wirekettle.core.soap.CallFailure;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.soap.CallRoom;
-import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.MemoryBudget;
-import wirekettle.core.soap.Reach;
-import wirekettle.core.soap.Reply;
 import wirekettle.core.soap.attachments.Attachments;
-import wirekettle.core.soap.attachments.Xop;
+import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.value.Content;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
-import wirekettle.core.value.NodeWriter;
 
-/** Takes one record its whole way: map, call with retries, judge, make rows. Safe for several threads. */
-public final class RecordWork {
-    private static final ThreadLocal<ByteOut> BUFFER = ThreadLocal.withInitial(ByteOut::new);
-
-    private final PreparedFlow flow;
-    private final Caller caller;
-    private final Reach reach;
-    private final String runId;
-    private final String sourceName;
+/** Takes one record its whole way through the steps of a flow. Safe for several threads. */
+final class RecordWork {
+    private final CompiledFlow flow;
+    private final ReadStage read;
+    private final Doors doors;
+    private final RunNames names;
     private final String started;
-    private final Clock clock;
-    private final SheetField replySheet;
-    private final MemoryBudget memory;
+    private final Steps all;
+    private final Step steps;
+    private final LaneRules lane;
+    private final boolean files;
 
-    /** Makes the work of one run that has the memory for itself. */
-    public RecordWork(PreparedFlow flow, Caller caller, Reach reach, String runId, String sourceName, Clock clock) {
-        this(flow, caller, reach, runId, sourceName, clock, MemoryBudget.NONE);
+    RecordWork(CompiledFlow flow, Doors doors, RunNames names, Steps.Claims claims, Stop stop) {
+        this.flow = flow;
+        this.read = flow.source().stage();
+        this.doors = doors;
+        this.names = names;
+        this.started = now(doors.clock());
+        this.all = new Steps(flow, doors, claims, stop, Steps.Watch.NONE);
+        this.steps = all.block(flow.block());
+        this.lane = flow.lane() == null ? null : new LaneRules(flow.lane(), null, all);
+        this.files = flow.keepsFiles();
     }
 
-    /**
-     * Makes the work of one run.
-     *
-     * @param reach how the endpoint is reached; the secrets fills send come from there and are hidden in what is kept
-     * @param memory where room for long answers is asked for
-     */
-    public RecordWork(
-            PreparedFlow flow,
-            Caller caller,
-            Reach reach,
-            String runId,
-            String sourceName,
-            Clock clock,
-            MemoryBudget memory) {
-        this.memory = memory;
-        this.flow = flow;
-        this.caller = caller;
-        this.reach = reach;
-        for (String secret : flow.secrets()) {
-            reach.secret(secret); // hidden from now on
-        }
-        this.runId = runId;
-        this.sourceName = sourceName;
-        this.clock = clock;
-        this.started = clock.instant().truncatedTo(ChronoUnit.MILLIS).toString();
-        this.replySheet = flow.replySheet();
+    private static String now(Clock clock) {
+        return clock.instant().truncatedTo(ChronoUnit.MILLIS).toString();
     }
 
     /**
      * What became of one record.
      *
      * @param line its ledger line
-     * @param rows its rows by the ids of the Write stages they go to
+     * @param rows its rows in the order they were made
+     * @param item the record, so that it can fail when a target refuses its rows
+     * @param stops whether the run is to stop
      */
-    public record Done(LedgerLine line, Map<String, List<String[]>> rows) {}
+    record Done(LedgerLine line, List<Item.Rows> rows, Item item, boolean stops) {}
 
-    /** Ends waiting between retries. */
-    public interface Stop {
-        /** Tells whether the run is being cancelled. */
-        boolean stopped();
-    }
-
-    /** Returns the variables in reach before the call. */
-    public Scope scope(long ordinal, Node record) {
+    /** Returns the variables in reach at the beginning. */
+    static Scope scope(
+            CompiledFlow flow, Doors doors, RunNames names, String started, String now, long ordinal, Node record) {
         Node run = Node.build(Name.of("run"))
-                .add("id", runId)
+                .add("id", names.run())
                 .add("started", started)
-                .add("now", clock.instant().truncatedTo(ChronoUnit.MILLIS).toString())
+                .add("now", now)
                 .add("record", Long.toString(ordinal))
-                .add("source", sourceName)
+                .add("source", names.source())
                 .done();
-        return Scope.of(reach.secrets(), reach.folders())
-                .with("run", run)
-                .with(flow.read().as(), record);
+        Scope scope = Scope.of(Secrets.NONE, doors.folders()).with("run", run);
+        return record == null ? scope : scope.with(flow.source().stage().as(), record);
     }
 
-    /** Returns a scope with what Map stages make; the first that fails is told by its stage. */
-    public static Scope mapped(Scope scope, List<PreparedFlow.Mapped> maps) throws MapFailed {
-        Scope at = scope;
-        for (PreparedFlow.Mapped map : maps) {
-            if (map.script() == null) {
-                throw new MapFailed(map.stage(), "the script is not sound");
-            }
-            try {
-                at = at.with(map.stage().as(), map.script().result(at));
-            } catch (ExpressionProblem e) {
-                throw new MapFailed(map.stage(), (e.line() > 0 ? "line " + e.line() + ": " : "") + e.getMessage());
-            }
+    /** Returns the business key of a record, or null. */
+    String key(Node record) {
+        if (flow.source().key() == null || record == null) {
+            return null;
         }
-        return at;
-    }
-
-    /** A Map stage that failed for a record. */
-    public static final class MapFailed extends Exception {
-        private final Stage.Map stage;
-
-        MapFailed(Stage.Map stage, String message) {
-            super(message, null, false, false);
-            this.stage = stage;
-        }
-
-        /** Returns the stage. */
-        public Stage.Map stage() {
-            return stage;
-        }
+        Node key = flow.source().key().first(Scope.empty().with(read.as(), record));
+        return key == null ? null : key.text();
     }
 
     /** Does all the work for one record; every failure is part of the result. */
-    public Done process(long ordinal, RecordSource.Item item, Stop stop) {
-        Scope scope = item.node() == null ? null : scope(ordinal, item.node());
-        try (Attachments attachments = flow.keepsFiles() ? new Attachments() : null;
-                MemoryBudget.Share memory = this.memory.share()) {
-            Progress at = new Progress(ordinal, item.node(), new CallRoom(attachments, memory));
-            try {
-                return processed(at, item, scope, stop);
-            } catch (Rejected e) {
-                return at.done(e, scope);
-            } catch (Content.TooLarge e) {
-                String stage = flow.call().id();
-                return at.done(
-                        new Rejected(FailureClass.MAPPING, "attachment too large", e.getMessage(), stage, null), scope);
-            }
-        }
-    }
-
-    private Done processed(Progress at, RecordSource.Item item, Scope given, Stop stop) throws Rejected {
-        if (item.problem() != null) {
-            throw new Rejected(
-                    FailureClass.MAPPING,
-                    "unusable row",
-                    item.problem(),
-                    flow.read().id(),
-                    null);
-        }
-        if (flow.key() != null) {
-            Node key = flow.key().first(given);
-            at.key = key == null ? null : key.text();
-        }
-        Scope scope = mapped(given, flow.before(), FailureClass.MAPPING);
-        ByteOut out = BUFFER.get();
-        out.back(0);
-        List<MappingProblem> problems = flow.request().write(scope, out);
-        if (!problems.isEmpty()) {
-            throw Rejected.of(problems, flow.call().id());
-        }
-        Caller.Result result = call(out.bytes(), at, stop);
-        if (result.failure() != null) {
-            throw failed(result.failure(), at);
-        }
-        return judge(scope, result.reply(), at);
-    }
-
-    private static Scope mapped(Scope scope, List<PreparedFlow.Mapped> maps, FailureClass failureClass)
-            throws Rejected {
-        try {
-            return mapped(scope, maps);
-        } catch (MapFailed e) {
-            String cause = "$" + e.stage().as() + " could not be made";
-            throw new Rejected(failureClass, cause, e.getMessage(), e.stage().id(), null);
-        }
-    }
-
-    private Rejected failed(CallFailure failure, Progress at) {
-        String stage = flow.call().id();
-        if (failure.fault() != null) {
-            TypedFault typed = TypedFault.of(failure.fault(), flow.offered().operation(), flow.contract());
-            at.note = typed.note();
-            at.fault = failure.fault().node();
-            String cause = typed.name() == null ? failure.causeLabel() : typed.name();
-            String detail = typed.fields().isEmpty() ? "" : " (" + String.join(", ", typed.fields()) + ")";
-            return new Rejected(FailureClass.FAULT, cause, failure.getMessage() + detail, stage, null);
-        }
-        boolean doubtful =
-                failure.sent() && !failure.answered() && !flow.call().delivery().reads();
-        return new Rejected(failure.failureClass(), failure.causeLabel(), failure.getMessage(), stage, null)
-                .as(doubtful ? Outcome.IN_DOUBT : Outcome.REJECTED);
-    }
-
-    private Done judge(Scope scope, Reply reply, Progress at) throws Rejected {
-        String stage = flow.call().id();
-        Node body = reply.body().isEmpty()
-                ? Node.branch(Name.of("empty"), List.of())
-                : reply.body().get(0);
-        at.reply = body;
-        if (replySheet != null && flow.call().delivery().strict()) {
-            List<String> wrong = flow.contract()
-                    .check()
-                    .problems(NodeWriter.write(Xop.standIns(body), false).getBytes(StandardCharsets.UTF_8));
-            if (!wrong.isEmpty()) {
-                at.note = ReplyCheck.note(body, replySheet);
-                throw new Rejected(FailureClass.REPLY, "reply not valid", wrong.get(0), stage, null);
-            }
-        }
-        List<MappingProblem> problems = new ArrayList<>();
-        Node opened = flow.replyDocuments().opened(body, problems);
-        at.note = replySheet == null ? null : ReplyCheck.note(opened, replySheet);
-        if (!problems.isEmpty()) {
-            throw Rejected.of(problems, stage);
-        }
-        at.reply = opened;
-        Scope after = scope.with(flow.call().as(), opened);
-        for (PreparedFlow.Test test : flow.tests()) {
-            String message = test.condition().message();
-            String label =
-                    message == null || message.isBlank() ? test.condition().expression() : message;
-            String blame = test.condition().id();
-            try {
-                if (test.expression().test(after)) {
-                    throw new Rejected(
-                            FailureClass.CONDITION, label, "the reply counts as failed: " + label, stage, blame);
-                }
-            } catch (ExpressionProblem e) {
-                throw new Rejected(FailureClass.CONDITION, label + " cannot be decided", e.getMessage(), stage, blame);
-            }
-        }
-        after = mapped(after, flow.after(), FailureClass.MAPPING);
-        Map<String, List<String[]>> rows = new LinkedHashMap<>();
-        for (PreparedFlow.Written write : flow.writes()) {
-            rows.put(write.stage().id(), write.rows().rows(after, problems));
-            if (!problems.isEmpty()) {
-                throw Rejected.of(problems, write.stage().id());
-            }
-        }
-        return at.written(rows);
-    }
-
-    private Caller.Result call(byte[] envelope, Progress at, Stop stop) {
-        Delivery delivery = flow.call().delivery();
-        for (int number = 1; ; number++) {
-            Instant start = clock.instant();
-            long from = System.nanoTime();
-            Caller.Result result = caller.call(envelope, at.room);
-            long millis = (System.nanoTime() - from) / 1_000_000;
-            CallFailure failure = result.failure();
-            int status = result.answer() == null ? 0 : result.answer().status();
-            at.attempts.add(new Attempt(
-                    number,
-                    start,
-                    millis,
-                    status,
-                    failure == null || failure.sent(),
-                    failure == null ? null : failure.getMessage()));
-            at.exchange = new Exchange(
-                    reach.address(),
-                    kept(result.sent() == null ? reach.masking().mask(envelope) : result.sent()),
-                    status,
-                    kept(result.received()));
-            if (failure == null
-                    || number > delivery.retries()
-                    || !mayRetry(failure, status, delivery)
-                    || !waited(delivery.backOffMillis() << Math.min(number - 1, 10), stop)) {
-                return result;
-            }
-        }
-    }
-
-    /** What is kept of an exchange waits in memory for the ledger: not more than the ledger would take. */
-    private static byte[] kept(byte[] text) {
-        return text == null || text.length <= Exchange.MOST_BYTES ? text : Arrays.copyOf(text, Exchange.MOST_BYTES);
-    }
-
-    /** What was never sent may always be sent again; what was, only when nothing changes or the user says so. */
-    private static boolean mayRetry(CallFailure failure, int status, Delivery delivery) {
-        boolean passing =
-                switch (failure.failureClass()) {
-                    case CONNECTION, TIMEOUT -> true;
-                    case HTTP_STATUS -> status >= 500 || status == 429;
-                    case REPLY -> true;
-                    default -> false;
-                };
-        return passing && (!failure.sent() || delivery.reads() || delivery.resendChanges());
-    }
-
-    private static boolean waited(long millis, Stop stop) {
-        long until = System.nanoTime() + millis * 1_000_000;
-        try {
-            while (System.nanoTime() < until) {
-                if (stop.stopped()) {
-                    return false;
-                }
-                Thread.sleep(Math.max(1, Math.min(50, (until - System.nanoTime()) / 1_000_000)));
-            }
-            return !stop.stopped();
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-            return false;
-        }
-    }
-
-    /** Returns a hash of everything in a record, the same for the same input. */
-    static String fingerprint(Node record) {
-        try {
-            MessageDigest digest = MessageDigest.getInstance("SHA-256");
-            digest(record, digest);
-            return HexFormat.of().formatHex(digest.digest(), 0, 12);
-        } catch (NoSuchAlgorithmException e) {
-            throw new IllegalStateException("every Java has SHA-256", e);
-        }
-    }
-
-    private static void digest(Node node, MessageDigest digest) {
-        digest.update(node.name().local().getBytes(StandardCharsets.UTF_8));
-        digest.update((byte) 1);
-        digest.update(node.text().getBytes(StandardCharsets.UTF_8));
-        digest.update((byte) 2);
-        node.children().forEach(child -> digest(child, digest));
-    }
-
-    /** Why a record goes no further. */
-    private static final class Rejected extends Exception {
-        private final FailureClass failureClass;
-        private final String cause;
-        private final String stage;
-        private final String blame;
-        private Outcome outcome = Outcome.REJECTED;
-        private MappingProblem first;
-
-        Rejected(FailureClass failureClass, String cause, String message, String stage, String blame) {
-            super(message, null, false, false);
-            this.failureClass = failureClass;
-            this.cause = cause;
-            this.stage = stage;
-            this.blame = blame;
-        }
-
-        Rejected as(Outcome other) {
-            outcome = other;
-            return this;
-        }
-
-        static Rejected of(List<MappingProblem> problems, String stage) {
-            MappingProblem first = problems.get(0);
-            boolean mapping = List.of("conversion", "expression", "lookup", "document", "file")
-                    .contains(first.code());
-            StringBuilder all = new StringBuilder(first.sentence());
-            problems.stream().skip(1).limit(4).forEach(p -> all.append("; ").append(p.sentence()));
-            Rejected why = new Rejected(
-                    mapping ? FailureClass.MAPPING : FailureClass.VALIDATION,
-                    first.group(),
-                    all.toString(),
-                    stage,
-                    first.fillId() == null ? first.field() : first.fillId());
-            why.first = first;
-            return why;
-        }
-
-        /** Returns the failure as expressions see it. */
-        Node node(List<Attempt> attempts) {
-            int status =
-                    attempts.isEmpty() ? 0 : attempts.get(attempts.size() - 1).status();
-            return Node.build(Name.of("failure"))
-                    .add("class", failureClass.word())
-                    .add("cause", cause)
-                    .add("message", getMessage())
-                    .add("stage", stage)
-                    .add("field", first == null ? "" : first.shortField())
-                    .add("value", first == null ? "" : first.value())
-                    .add("status", status == 0 ? "" : Integer.toString(status))
-                    .add("attempts", Integer.toString(attempts.size()))
-                    .done();
-        }
-    }
-
-    /** What is known of a record while it is on its way. */
-    private final class Progress {
-        private final long ordinal;
-        private final Node record;
-        private final CallRoom room;
-        private final List<Attempt> attempts = new ArrayList<>(1);
-        private String key;
-        private String note;
-        private Exchange exchange;
-        private Node fault;
-        private Node reply;
-
-        Progress(long ordinal, Node record, CallRoom room) {
-            this.room = room;
-            this.ordinal = ordinal;
-            this.record = record;
-        }
-
-        Done written(Map<String, List<String[]>> rows) {
-            int count = rows.values().stream().mapToInt(List::size).sum();
-            return new Done(line(Outcome.WRITTEN, count, null), rows);
-        }
-
-        /** Returns the end of a record that failed, with the rows it gives where failed records are written. */
-        Done done(Rejected why, Scope scope) {
-            LedgerLine line = line(why.outcome, 0, why);
-            if (scope != null) {
-                scope.files().undo();
-            }
-            PreparedFlow.Written lane = flow.rejects();
-            if (lane == null || scope == null) {
-                return new Done(line, Map.of());
-            }
-            Scope failing = scope.with("failure", why.node(attempts))
-                    .with("fault", fault == null ? Node.branch(Name.of("fault"), List.of()) : fault)
-                    .with(flow.call().as(), reply == null ? Node.branch(Name.of("empty"), List.of()) : reply);
-            // what cannot be mapped is left empty: the record is lost to no second failure
-            List<String[]> rows = lane.rows().rows(failing, new ArrayList<>());
-            return new Done(line, Map.of(lane.stage().id(), rows));
-        }
-
-        private LedgerLine line(Outcome outcome, int rows, Rejected why) {
-            String keep = flow.call().delivery().keep();
-            boolean kept = keep.equals("all")
-                    || keep.equals("failures") && (outcome != Outcome.WRITTEN || ordinal <= 10 || note != null);
-            return new LedgerLine(
+    Done process(long ordinal, RecordSource.Item given, Past.Known past, Long heldBehind, MemoryBudget.Share memory)
+            throws Stopped {
+        Replay replay = past == null ? Replay.starting(now(doors.clock())) : past.replay();
+        Scope scope = scope(flow, doors, names, started, replay.now(), ordinal, given.node());
+        try (Attachments attachments = files ? new Attachments() : null) {
+            Item item = new Item(
                     ordinal,
-                    key,
-                    record == null ? "" : fingerprint(record),
-                    outcome,
-                    rows,
-                    why == null ? null : why.failureClass,
-                    why == null ? null : why.cause,
-                    why == null ? null : why.getMessage(),
-                    why == null ? null : why.stage,
-                    why == null ? null : why.blame,
-                    note,
-                    outcome == Outcome.WRITTEN ? null : record,
-                    List.copyOf(attempts),
-                    kept ? exchange : null);
+                    given.node(),
+                    Fingerprint.of(given.node()),
+                    key(given.node()),
+                    scope,
+                    new CallRoom(attachments, memory),
+                    replay,
+                    past != null);
+            if (heldBehind != null) {
+                String message =
+                        "record " + heldBehind + " of the same key was rejected or is in doubt: it comes first";
+                Failure why = Failure.of(FailureClass.CONDITION, "held back", message, read.id());
+                return new Done(LedgerLine.heldBack(item, why), List.of(), item, false);
+            }
+            return run(item, given.problem());
         }
+    }
+
+    private Done run(Item item, String problem) throws Stopped {
+        try {
+            if (problem != null) {
+                throw new Failed(Failure.of(FailureClass.MAPPING, "unusable row", problem, read.id()), false);
+            }
+            Go go = steps.run(item);
+            return go == Go.LEFT_OUT
+                    ? new Done(LedgerLine.leftOut(item, item.leftAt()), List.of(), item, false)
+                    : done(item);
+        } catch (Failed failed) {
+            return failed(item, failed);
+        } catch (Content.TooLarge e) {
+            return failed(
+                    item,
+                    new Failed(
+                            Failure.of(FailureClass.MAPPING, "attachment too large", e.getMessage(), read.id()),
+                            false));
+        } catch (RuntimeException | StackOverflowError e) {
+            return internal(item, e);
+        }
+    }
+
+    private static Done done(Item item) {
+        List<Item.Rows> rows = item.rows();
+        return new Done(LedgerLine.done(item, count(rows)), rows, item, false);
+    }
+
+    private static int count(List<Item.Rows> rows) {
+        return rows.stream().mapToInt(each -> each.rows().size()).sum();
+    }
+
+    private Done internal(Item item, Throwable thrown) {
+        doors.trouble().accept(thrown);
+        Failure why = Failure.of(
+                FailureClass.INTERNAL,
+                "this program failed",
+                "something went wrong in this program; it is in its log",
+                read.id());
+        why = item.sending() ? why.inDoubt() : why;
+        item.scope().files().undo();
+        return new Done(LedgerLine.failed(item, why, 0), List.of(), item, false);
+    }
+
+    /** Asks the flow's lane about a failure that no nearer one took. */
+    private Done failed(Item item, Failed failed) throws Stopped {
+        Failed end = failed;
+        if (!failed.settled()) {
+            item.backRows(0);
+            if (lane != null) {
+                try {
+                    lane.take(failed, item, item.mark(), lane.tries());
+                } catch (Failed e) {
+                    end = outcome(failed, e);
+                } catch (RuntimeException | StackOverflowError e) {
+                    return internal(item, e);
+                }
+            }
+            if (!end.settled()) {
+                item.backRows(0);
+            }
+        }
+        if (end.failure().doubtful()) {
+            item.backRows(0);
+        }
+        // what the record wrote beside its rows goes too
+        item.scope().files().undo();
+        List<Item.Rows> rows = item.rows();
+        return new Done(LedgerLine.failed(item, end.failure(), count(rows)), rows, item, end.stopping());
+    }
+
+    /** A lane that fails itself leaves the first failure, and says so. */
+    private static Failed outcome(Failed first, Failed then) {
+        if (then.settled() || then.failure() == first.failure()) {
+            return then;
+        }
+        Failure failure = first.failure();
+        return new Failed(
+                new Failure(
+                        failure.failureClass(),
+                        failure.cause(),
+                        failure.message() + "; and its lane failed: "
+                                + then.failure().message(),
+                        failure.stage(),
+                        failure.blame(),
+                        failure.field(),
+                        failure.value(),
+                        failure.status(),
+                        failure.attempts(),
+                        failure.fault(),
+                        failure.doubtful()),
+                false);
+    }
+
+    /**
+     * Says what becomes of a record one of whose rows its target refused: the lane of the Write is asked, then the
+     * flow's.
+     */
+    Done refused(Done done, Outputs.Refused refused) throws Stopped {
+        Item item = done.item();
+        Failure why = Failure.of(FailureClass.WRITE, "row refused", refused.reason(), refused.stage());
+        if (done.line().end() != End.DONE) {
+            // a lane's own row: the record has its end already, without it
+            List<Item.Rows> rows = without(done.rows(), refused.stage());
+            return new Done(done.line(), rows, item, done.stops());
+        }
+        List<Item.Rows> others = without(done.rows(), refused.stage());
+        item.backRows(0);
+        LaneRules near = near(refused.stage());
+        Failed failed = new Failed(why, false);
+        if (near != null) {
+            try {
+                near.take(failed, item, item.mark(), near.tries());
+                List<Item.Rows> rows = new ArrayList<>(others);
+                rows.addAll(item.rows());
+                return new Done(LedgerLine.done(item, count(rows)), rows, item, false);
+            } catch (Failed e) {
+                failed = e;
+            }
+        }
+        return failed(item, failed);
+    }
+
+    private static List<Item.Rows> without(List<Item.Rows> rows, String stage) {
+        return rows.stream().filter(each -> !each.stage().equals(stage)).toList();
+    }
+
+    private LaneRules near(String stage) {
+        var compiled = flow.stage(stage);
+        return compiled == null || compiled.frame().lane() == null
+                ? null
+                : new LaneRules(compiled.frame().lane(), compiled, all);
     }
 }

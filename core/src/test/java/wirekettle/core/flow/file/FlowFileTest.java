@@ -16,12 +16,18 @@ import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
 import wirekettle.core.World;
 import wirekettle.core.expression.Expressions;
+import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.FlowProblem;
-import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.compile.Surroundings;
 
 public class FlowFileTest {
     private static String demo() throws Exception {
         return Files.readString(Path.of("../demo/src/main/resources/world/flows/check-borrowers.json"));
+    }
+
+    private static CompiledFlow compiled(FlowFile file) {
+        return CompiledFlow.of(
+                file, Surroundings.of(Map.of("Institution Register", World.register()), null, new Expressions()));
     }
 
     @Test
@@ -34,9 +40,9 @@ public class FlowFileTest {
     @DataProvider
     public Object[][] broken() {
         return new Object[][] {
-            {"{\"format\":2,\"name\":\"x\",\"stages\":[]}", "format 2"},
-            {"{\"format\":1,\"name\":\"x\",\"stages\":[{\"verb\":\"Fly\",\"id\":\"a\"}]}", "Fly"},
-            {"{\"format\":1,\"nam\":\"x\"}", "nam"},
+            {"{\"format\":3,\"name\":\"x\",\"stages\":[]}", "format 3"},
+            {"{\"format\":2,\"name\":\"x\",\"stages\":[{\"verb\":\"Fly\",\"id\":\"a\"}]}", "Fly"},
+            {"{\"format\":2,\"nam\":\"x\"}", "nam"},
             {"{\"format\":1,", "line 1 column"},
         };
     }
@@ -68,8 +74,7 @@ public class FlowFileTest {
         String text = FlowFile.parse(demo()).text();
         assertTrue(text.contains(from), from);
         FlowFile file = FlowFile.parse(text.replace(from, to));
-        PreparedFlow flow =
-                PreparedFlow.of(file, Map.of("Institution Register", World.register()), null, new Expressions());
+        CompiledFlow flow = compiled(file);
         List<String> all = flow.problems().stream().map(FlowProblem::message).toList();
         assertTrue(all.stream().anyMatch(m -> m.contains(said)), all.toString());
     }
@@ -88,8 +93,7 @@ public class FlowFileTest {
 
     @Test
     public void theDemoFlowHasNoProblems() throws Exception {
-        PreparedFlow flow = PreparedFlow.of(
-                FlowFile.parse(demo()), Map.of("Institution Register", World.register()), null, new Expressions());
+        CompiledFlow flow = compiled(FlowFile.parse(demo()));
         assertEquals(flow.problems(), List.of());
         assertTrue(flow.runnable());
     }

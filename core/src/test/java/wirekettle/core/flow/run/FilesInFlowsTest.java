@@ -25,17 +25,21 @@ import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.expression.Expressions;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.fill.MappingContext;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.FlowProblem;
-import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.compile.Surroundings;
+import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.Delivery;
 import wirekettle.core.flow.file.FlowFile;
-import wirekettle.core.flow.file.Stage;
+import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.request.MessageCheck;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.MessageText;
-import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.soap.attachments.Multipart;
@@ -104,7 +108,7 @@ public class FilesInFlowsTest {
     }
 
     private static FlowFile file(Fill photograph, Fill... columns) {
-        Stage.Call call = new Stage.Call(
+        CallStage call = new CallStage(
                 "call",
                 "Vanline Desk",
                 null,
@@ -114,7 +118,7 @@ public class FilesInFlowsTest {
                 "reply",
                 List.of(ask("q1", "reference", "'VD-1'"), ask("q2", "crateNumber", "'HC-1'"), photograph),
                 List.of(),
-                new Delivery("reads", 1, 0, null, null, null, "all", null, null, null, null),
+                new Delivery(Delivery.Effect.READS, 1, null, Delivery.Keep.ALL, null, null, null, null, null),
                 null);
         List<Column> layout = Arrays.stream(columns)
                 .map(f -> new Column(
@@ -124,20 +128,18 @@ public class FilesInFlowsTest {
                         null,
                         f.target().equals("needed")))
                 .toList();
-        Stage.Read read = new Stage.Read("read", "photographs", "photo", null, null);
-        return new FlowFile(
-                1,
+        ReadStage read = new ReadStage("read", "photographs", "photo", null);
+        return FlowFile.of(
                 "Label",
-                List.of(
-                        read,
-                        call,
-                        new Stage.Write("write", "labels", "replace", null, null, layout, List.of(columns))));
+                read,
+                call,
+                new WriteStage("write", "labels", WriteStage.Mode.REPLACE, null, null, layout, List.of(columns)));
     }
 
-    private PreparedFlow prepared(FlowFile file) {
-        return PreparedFlow.of(
+    private CompiledFlow prepared(FlowFile file) {
+        return CompiledFlow.of(
                 file,
-                new PreparedFlow.Around(
+                new Surroundings(
                         Map.of("Vanline Desk", vanline),
                         null,
                         Map.of(),
@@ -168,21 +170,22 @@ public class FilesInFlowsTest {
                 1);
     }
 
-    private RecordWork.Done run(PreparedFlow flow, String name, boolean mtom) {
+    private Ran run(CompiledFlow flow, String name, boolean mtom) throws Exception {
         EndpointSettings settings = new EndpointSettings(null, null, null, null, null, null, null, null, false, mtom);
-        Reach plain = Reach.plain("http://vanline.invalid");
-        Reach reach = new Reach(plain.address(), settings, plain.secrets(), plain.masking(), plain.clock(), folders);
+        EndpointReach plain = EndpointReach.plain("http://vanline.invalid");
+        EndpointReach reach =
+                new EndpointReach(plain.address(), settings, plain.secrets(), plain.masking(), plain.clock(), folders);
         Transport transport = request -> {
             sent = request.body();
             sentType = request.headers().get("Content-Type");
             return answer(mtom);
         };
-        Caller caller = Caller.of(transport, reach, flow.contract(), flow.offered(), Transport.Limits.DEFAULT);
-        RecordWork work = new RecordWork(flow, caller, reach, "9", "photographs", Clock.systemUTC());
+        CompiledCall call = flow.all(CompiledCall.class).get(0);
+        Caller caller = Caller.of(transport, reach, call.contract(), call.offered(), Transport.Limits.DEFAULT);
         Node record = Node.build(wirekettle.core.value.Name.of("record"))
                 .add("name", name)
                 .done();
-        return work.process(4, new RecordSource.Item(record, null), () -> false);
+        return Ran.of(flow, Doors.of(caller, reach, Clock.systemUTC()), List.of(record));
     }
 
     private static Fill label(String name) {
@@ -196,11 +199,11 @@ public class FilesInFlowsTest {
 
     @Test(dataProvider = "ways")
     public void aFileIsSentAndTheContentThatComesBackIsKept(boolean mtom) throws Exception {
-        PreparedFlow flow = prepared(file(photograph(), label("concat($reply/crateNumber, '.svg')")));
+        CompiledFlow flow = prepared(file(photograph(), label("concat($reply/crateNumber, '.svg')")));
         assertEquals(flow.problems(), List.of());
-        RecordWork.Done done = run(flow, "HC-1.png", mtom);
-        assertEquals(done.line().outcome(), Outcome.WRITTEN, done.line().message());
-        assertEquals(done.rows().get("write").get(0), new String[] {"HC_1.svg"});
+        Ran done = run(flow, "HC-1.png", mtom);
+        assertEquals(done.line(1).end(), End.DONE);
+        assertEquals(done.rows.get("write").get(0), "HC_1.svg");
         assertEquals(folders.files.get("labels/HC_1.svg"), LABEL);
         if (mtom) {
             List<Part> parts = Multipart.read(sentType, sent);
@@ -213,27 +216,30 @@ public class FilesInFlowsTest {
             assertTrue(text.contains(">" + Base64.getEncoder().encodeToString(PHOTOGRAPH) + "<"));
         }
         // what is kept says which file it was, not what was in it
-        String kept = new String(done.line().exchange().request(), StandardCharsets.UTF_8);
+        String kept = new String(done.line(1).passages().get(0).exchange().request(), StandardCharsets.UTF_8);
         String mark = "<?file-content folder=\"photographs\" name=\"HC-1.png\" bytes=\"50000\"?>";
         assertTrue(kept.contains(mark), kept);
-        assertTrue(MessageText.tidy(done.line().exchange().request()).contains(mark));
+        assertTrue(MessageText.tidy(done.line(1).passages().get(0).exchange().request())
+                .contains(mark));
         assertEquals(
                 new MessageCheck(vanline.check(), SoapVersion.SOAP_11)
-                        .problems(done.line().exchange().request()),
+                        .problems(done.line(1).passages().get(0).exchange().request()),
                 List.of());
     }
 
     @Test
-    public void aFileWithoutANameIsCalledByRunRecordColumnAndType() {
-        RecordWork.Done done = run(prepared(file(photograph(), label(null))), "HC-1.png", true);
-        assertEquals(done.rows().get("write").get(0), new String[] {"9-4-label.svg"});
+    public void aFileWithoutANameIsCalledByRunRecordColumnAndType() throws Exception {
+        Ran done = run(prepared(file(photograph(), label(null))), "HC-1.png", true);
+        assertEquals(done.rows.get("write").get(0), "9-1-label.svg");
     }
 
     @Test
-    public void whatAColumnDoesNotKeepIsItsBase64() {
-        RecordWork.Done done = run(
+    public void whatAColumnDoesNotKeepIsItsBase64() throws Exception {
+        Ran done = run(
                 prepared(file(photograph(), label(null), Fill.wire("w2", "text", "$reply/label"))), "HC-1.png", true);
-        assertEquals(done.rows().get("write").get(0)[1], Base64.getEncoder().encodeToString(LABEL));
+        assertEquals(
+                done.rows.get("write").get(0).split("\\|")[1],
+                Base64.getEncoder().encodeToString(LABEL));
     }
 
     @DataProvider
@@ -242,37 +248,41 @@ public class FilesInFlowsTest {
     }
 
     @Test(dataProvider = "missing")
-    public void aFileThatIsNotThereRejectsTheRecordAndNothingIsSent(String name) {
-        RecordWork.Done done = run(prepared(file(photograph(), label(null))), name, true);
-        assertEquals(done.line().outcome(), Outcome.REJECTED);
-        assertEquals(done.line().failureClass(), FailureClass.MAPPING);
+    public void aFileThatIsNotThereRejectsTheRecordAndNothingIsSent(String name) throws Exception {
+        Ran done = run(prepared(file(photograph(), label(null))), name, true);
+        assertEquals(done.line(1).end(), End.REJECTED);
+        assertEquals(done.line(1).failure().failureClass(), FailureClass.MAPPING);
         assertTrue(
-                done.line().message().contains("is no file of the folder “photographs”"),
-                done.line().message());
-        assertTrue(done.line().message().contains(name), done.line().message());
-        assertEquals(done.line().blame(), "q3");
+                done.line(1).failure().message().contains("is no file of the folder “photographs”"),
+                done.line(1).failure().message());
+        assertTrue(
+                done.line(1).failure().message().contains(name),
+                done.line(1).failure().message());
+        assertEquals(done.line(1).failure().blame(), "q3");
         assertNull(sent);
     }
 
     @Test
-    public void aRecordThatIsRejectedLeavesNoFile() {
-        RecordWork.Done done = run(
+    public void aRecordThatIsRejectedLeavesNoFile() throws Exception {
+        Ran done = run(
                 prepared(file(photograph(), label(null), Fill.wire("w2", "needed", "$reply/nowhere"))),
                 "HC-1.png",
                 true);
-        assertEquals(done.line().outcome(), Outcome.REJECTED);
+        assertEquals(done.line(1).end(), End.REJECTED);
         assertEquals(folders.files.keySet(), Set.of("photographs/HC-1.png"));
     }
 
     @Test
-    public void contentThatIsNoneRejectsWithTheValue() {
+    public void contentThatIsNoneRejectsWithTheValue() throws Exception {
         Fill number = Fill.wire("w1", "label", "$reply/crateNumber").with(new Fill.InFolder("labels", null));
         // HC/1 is base64 as it happens; a text with a blank and a dash is not
-        RecordWork.Done fine = run(prepared(file(photograph(), number)), "HC-1.png", true);
-        assertEquals(fine.line().outcome(), Outcome.WRITTEN);
+        Ran fine = run(prepared(file(photograph(), number)), "HC-1.png", true);
+        assertEquals(fine.line(1).end(), End.DONE);
         Fill words = Fill.expression("w1", "label", "'no - base64'").with(new Fill.InFolder("labels", null));
-        RecordWork.Done done = run(prepared(file(photograph(), words)), "HC-1.png", true);
-        assertTrue(done.line().message().contains("is no base64"), done.line().message());
+        Ran done = run(prepared(file(photograph(), words)), "HC-1.png", true);
+        assertTrue(
+                done.line(1).failure().message().contains("is no base64"),
+                done.line(1).failure().message());
     }
 
     @DataProvider
@@ -304,13 +314,13 @@ public class FilesInFlowsTest {
 
     /** A value of a record can look like a mark: it is text and stays that. */
     @Test
-    public void aValueThatLooksLikeAMarkSendsNoFile() {
+    public void aValueThatLooksLikeAMarkSendsNoFile() throws Exception {
         Fill looks = Fill.wire("q3", "/" + V + "LabelCrate/" + V + "crateNumber", "$photo/name");
         List<Fill> fills = new ArrayList<>(List.of(looks));
-        Stage.Call call = (Stage.Call) file(photograph(), label(null)).stages().get(1);
+        CallStage call = (CallStage) file(photograph(), label(null)).stages().get(1);
         call.fills().stream().filter(f -> !f.id().equals("q2")).forEach(fills::add);
         FlowFile flow = file(photograph(), label(null))
-                .with(new Stage.Call(
+                .with(new CallStage(
                         "call",
                         "Vanline Desk",
                         null,

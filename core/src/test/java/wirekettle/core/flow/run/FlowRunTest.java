@@ -22,16 +22,21 @@ import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.expression.Expressions;
 import wirekettle.core.fill.Fill;
-import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.Surroundings;
+import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.Delivery;
 import wirekettle.core.flow.file.FlowFile;
-import wirekettle.core.flow.file.Stage;
+import wirekettle.core.flow.file.Lane;
+import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.simulate.Simulator;
 import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.Envelopes;
 import wirekettle.core.soap.FailureClass;
-import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Node;
@@ -44,7 +49,7 @@ public class FlowRunTest {
     private final Contract vanline = World.vanline();
 
     private static FlowFile flow(Delivery delivery, List<Fill> columns) {
-        Stage.Call call = new Stage.Call(
+        CallStage call = new CallStage(
                 "call",
                 "Vanline Desk",
                 null,
@@ -57,102 +62,51 @@ public class FlowRunTest {
         List<Column> layout = columns.stream()
                 .map(f -> new Column(f.target(), f.target(), ScalarType.STRING, null, false))
                 .toList();
-        return new FlowFile(
-                1,
+        return FlowFile.of(
                 "Track",
-                List.of(
-                        new Stage.Read("read", "transports", "transport", "$transport/ref"),
-                        call,
-                        new Stage.Write("write", "events", "replace", null, "", layout, columns)));
+                new ReadStage("read", "transports", "transport", "$transport/ref"),
+                call,
+                new WriteStage("write", "events", WriteStage.Mode.REPLACE, null, "", layout, columns));
     }
 
-    private static Delivery delivery(String effect, int atOnce, int retries, Delivery.Condition... conditions) {
-        return new Delivery(effect, atOnce, retries, 1, null, null, "failures", null, null, null, List.of(conditions));
+    private static Delivery reading(int atOnce, Delivery.Condition... conditions) {
+        return Delivery.of(Delivery.Effect.READS, atOnce, conditions);
     }
 
-    private static class Kept implements Ledger, RecordSink {
-        final List<LedgerLine> lines = new ArrayList<>();
-        final List<String> rows = new ArrayList<>();
-        long claimed;
-        boolean finished;
-        boolean left;
-
-        @Override
-        public void claim(long ordinal) {
-            claimed = ordinal;
-        }
-
-        @Override
-        public void append(List<LedgerLine> batch, long offset, long ahead) {
-            lines.addAll(batch);
-            claimed = Math.max(claimed, ahead);
-        }
-
-        @Override
-        public void write(long ordinal, List<String[]> some) {
-            some.forEach(row -> rows.add(String.join("|", row)));
-        }
-
-        @Override
-        public Map<Long, String> flush() {
-            return Map.of();
-        }
-
-        @Override
-        public long offset() {
-            return rows.size();
-        }
-
-        @Override
-        public void finish() {
-            finished = true;
-        }
-
-        @Override
-        public void leave() {
-            left = true;
-        }
-
-        @Override
-        public void close() {}
+    private static Delivery changing(int atOnce) {
+        return Delivery.of(Delivery.Effect.CHANGES, atOnce);
     }
 
-    private static RecordSource source(int records) {
-        AtomicInteger next = new AtomicInteger();
-        return new RecordSource() {
-            @Override
-            public Item next() {
-                int n = next.incrementAndGet();
-                return n > records ? null : new Item(World.record("record", "ref", "VD-" + n), null);
-            }
-
-            @Override
-            public long size() {
-                return records;
-            }
-
-            @Override
-            public String name() {
-                return "transports.csv";
-            }
-
-            @Override
-            public void close() {}
-        };
+    private static List<Node> records(int count) {
+        List<Node> records = new ArrayList<>();
+        for (int n = 1; n <= count; n++) {
+            records.add(World.record("record", "ref", "VD-" + n));
+        }
+        return records;
     }
 
-    private FlowRun run(FlowFile file, Transport transport, int records, Kept kept) {
-        PreparedFlow flow = PreparedFlow.of(file, Map.of("Vanline Desk", vanline), null, new Expressions());
+    private CompiledFlow compiled(FlowFile file) {
+        CompiledFlow flow =
+                CompiledFlow.of(file, Surroundings.of(Map.of("Vanline Desk", vanline), null, new Expressions()));
         assertEquals(flow.problems(), List.of());
-        Caller caller = Caller.of(
-                transport,
-                Reach.plain("http://vanline.invalid"),
-                flow.contract(),
-                flow.offered(),
-                Transport.Limits.DEFAULT);
-        RecordWork work =
-                new RecordWork(flow, caller, Reach.plain("http://vanline.invalid"), "1", "transports.csv", CLOCK);
-        return new FlowRun(flow, work, source(records), Outputs.of("write", kept), kept, 0);
+        return flow;
+    }
+
+    private Doors doors(Transport transport) {
+        EndpointReach reach = EndpointReach.plain("http://vanline.invalid");
+        CompiledCall call =
+                compiled(flow(reading(1), COLUMNS)).all(CompiledCall.class).get(0);
+        Caller caller = Caller.of(transport, reach, vanline, call.offered(), Transport.Limits.DEFAULT);
+        return Doors.of(caller, reach, CLOCK);
+    }
+
+    private Ran prepared(FlowFile file, Transport transport, int records) {
+        return new Ran()
+                .prepared(compiled(file), doors(transport), Ran.source(records(records)), Past.NONE, FlowRun.How.ALL);
+    }
+
+    private Ran run(FlowFile file, Transport transport, int records) throws Exception {
+        return prepared(file, transport, records).go();
     }
 
     private static final List<Fill> COLUMNS = List.of(
@@ -173,7 +127,6 @@ public class FlowRunTest {
 
     @Test
     public void outputKeepsTheInputsOrderThoughAnswersComeInAnyOrder() throws Exception {
-        Kept kept = new Kept();
         Transport transport = request -> {
             Thread.onSpinWait();
             if (Math.random() < 0.3) {
@@ -181,35 +134,41 @@ public class FlowRunTest {
             }
             return answering(ref -> "ok " + ref).send(request);
         };
-        FlowRun.Counts counts = run(flow(delivery("reads", 16, 0), COLUMNS), transport, 2_000, kept)
-                .run();
-        assertEquals(counts, new FlowRun.Counts(2_000, 2_000, 0, 0, 2_000, 2_000));
+        Ran ran = run(flow(reading(16), COLUMNS), transport, 2_000);
+        assertEquals(ran.ended, FlowRun.Ended.DONE);
+        assertEquals(ran.totals.of(End.DONE), 2_000);
+        assertEquals(ran.totals.read(), 2_000);
+        assertEquals(ran.totals.calls(), 2_000);
+        assertEquals(ran.totals.stages().get("call"), new Totals.OfStage(2_000, 0, 2_000));
         for (int i = 0; i < 2_000; i++) {
-            assertEquals(kept.rows.get(i), "VD-" + (i + 1) + "|ok VD-" + (i + 1) + "|2026-11-23T09:14:02Z|" + (i + 1));
-            assertEquals(kept.lines.get(i).ordinal(), i + 1);
+            String ref = "VD-" + (i + 1);
+            assertEquals(ran.rows.get("write").get(i), ref + "|ok " + ref + "|2026-11-23T09:14:02Z|" + (i + 1));
+            assertEquals(ran.lines.get(i).ordinal(), i + 1);
         }
-        assertTrue(kept.claimed >= 2_000 && kept.finished);
+        assertTrue(ran.finished);
+        assertEquals(ran.claims, List.of(), "reading claims nothing");
     }
 
     @Test
     public void aFailedRecordNeverStopsTheOthersAndNamesConditionAndCause() throws Exception {
-        Kept kept = new Kept();
-        Delivery delivery =
-                delivery("reads", 4, 0, new Delivery.Condition("c1", "$reply/status = 'lost'", "transport lost"));
-        Transport transport = answering(ref -> ref.endsWith("7") ? "lost" : "fine");
-        FlowRun.Counts counts =
-                run(flow(delivery, COLUMNS), transport, 100, kept).run();
-        assertEquals(counts.written(), 90);
-        assertEquals(counts.rejected(), 10);
-        LedgerLine seventh = kept.lines.get(6);
-        assertEquals(seventh.failureClass(), FailureClass.CONDITION);
-        assertEquals(seventh.cause(), "transport lost");
-        assertEquals(seventh.blame(), "c1");
+        Delivery delivery = reading(4, new Delivery.Condition("c1", "$reply/status = 'lost'", "transport lost"));
+        Ran ran = run(flow(delivery, COLUMNS), answering(ref -> ref.endsWith("7") ? "lost" : "fine"), 100);
+        assertEquals(ran.totals.of(End.DONE), 90);
+        assertEquals(ran.totals.of(End.REJECTED), 10);
+        LedgerLine seventh = ran.line(7);
+        assertEquals(seventh.failure().failureClass(), FailureClass.CONDITION);
+        assertEquals(seventh.failure().cause(), "transport lost");
+        assertEquals(seventh.failure().blame(), "c1");
         assertEquals(seventh.key(), "VD-7");
         assertEquals(seventh.input().textOf("ref"), "VD-7");
-        assertNotNull(seventh.exchange());
-        assertNull(kept.lines.get(50).exchange());
-        assertNotNull(kept.lines.get(0).exchange(), "the first ten are kept");
+        assertNotNull(seventh.passages().get(0).exchange());
+        assertNull(ran.line(51).passages().get(0).exchange());
+        assertNotNull(ran.line(1).passages().get(0).exchange(), "the first ten are kept");
+    }
+
+    private static FlowFile again(FlowFile file) {
+        Lane lane = Lane.of(Lane.Rule.again("again", List.of(), 2, 1));
+        return file.with(((CallStage) file.stages().get(1)).failing(lane));
     }
 
     @DataProvider
@@ -217,61 +176,96 @@ public class FlowRunTest {
         CallFailure refused =
                 new CallFailure(FailureClass.CONNECTION, "no connection", "nothing there", false, false, null);
         CallFailure silent = new CallFailure(FailureClass.TIMEOUT, "no answer in time", "silent", true, false, null);
-        CallFailure busy = new CallFailure(FailureClass.HTTP_STATUS, "HTTP 503", "busy", true, true, null);
+        CallFailure busy = new CallFailure(FailureClass.HTTP_STATUS, "HTTP 503", "busy", true, false, null);
         return new Object[][] {
-            {"changes", refused, 3, Outcome.REJECTED}, {"changes", silent, 1, Outcome.IN_DOUBT},
-            {"reads", silent, 3, Outcome.REJECTED}, {"reads", refused, 3, Outcome.REJECTED},
-            {"changes", busy, 1, Outcome.REJECTED},
+            {changing(1), refused, 3, End.REJECTED}, {changing(1), silent, 1, End.IN_DOUBT},
+            {reading(1), silent, 3, End.REJECTED}, {reading(1), refused, 3, End.REJECTED},
+            {changing(1), busy, 1, End.IN_DOUBT},
         };
     }
 
     @Test(dataProvider = "retries")
-    public void whatChangesDataIsNeverBlindlySentAgain(String effect, CallFailure failure, int tries, Outcome outcome)
+    public void whatChangesDataIsNeverBlindlySentAgain(Delivery delivery, CallFailure failure, int tries, End end)
             throws Exception {
-        Kept kept = new Kept();
         AtomicInteger sent = new AtomicInteger();
         Transport transport = request -> {
             sent.incrementAndGet();
             throw failure;
         };
-        run(flow(delivery(effect, 1, 2), COLUMNS), transport, 1, kept).run();
+        Ran ran = run(again(flow(delivery, COLUMNS)), transport, 1);
         assertEquals(sent.get(), tries);
-        assertEquals(kept.lines.get(0).outcome(), outcome);
-        assertEquals(kept.lines.get(0).attempts().size(), tries);
-        assertEquals(kept.lines.get(0).cause(), failure.causeLabel());
+        assertEquals(ran.line(1).end(), end);
+        assertEquals(ran.line(1).passages().size(), 1);
+        assertEquals(ran.line(1).passages().get(0).attempts().size(), tries);
+        assertEquals(ran.line(1).failure().cause(), failure.causeLabel());
     }
 
     @DataProvider
     public Object[][] statuses() {
         String fault = Envelopes.fault(SoapVersion.SOAP_11, false, "the desk is closed", null);
         return new Object[][] {
-            {502, "<html><h1>Bad Gateway</h1></html>", Outcome.IN_DOUBT},
-            {504, "", Outcome.IN_DOUBT},
-            {500, "broke down", Outcome.IN_DOUBT},
-            {408, "", Outcome.IN_DOUBT},
-            {502, fault, Outcome.REJECTED},
-            {500, fault, Outcome.REJECTED},
-            {404, "", Outcome.REJECTED},
+            {502, "<html><h1>Bad Gateway</h1></html>", End.IN_DOUBT, 1, Passage.Outcome.IN_DOUBT},
+            {504, "", End.IN_DOUBT, 1, Passage.Outcome.IN_DOUBT},
+            {503, "", End.IN_DOUBT, 1, Passage.Outcome.IN_DOUBT},
+            {500, "broke down", End.IN_DOUBT, 1, Passage.Outcome.IN_DOUBT},
+            {408, "", End.IN_DOUBT, 1, Passage.Outcome.IN_DOUBT},
+            {502, fault, End.REJECTED, 3, Passage.Outcome.NOT_DONE},
+            {500, fault, End.REJECTED, 3, Passage.Outcome.NOT_DONE},
+            {404, "", End.REJECTED, 3, Passage.Outcome.NOT_DONE},
+            {200, "<nothing", End.REJECTED, 1, Passage.Outcome.DONE},
         };
     }
 
     @Test(dataProvider = "statuses")
-    public void aStatusThatLeavesOpenWhatBecameOfAChangeIsInDoubt(int status, String body, Outcome outcome)
-            throws Exception {
-        Kept kept = new Kept();
+    public void whatBecameOfAChangeDecidesWhetherItMayBeTriedAgain(
+            int status, String body, End end, int tries, Passage.Outcome outcome) throws Exception {
         AtomicInteger sent = new AtomicInteger();
         Transport transport = request -> {
             sent.incrementAndGet();
             return new Transport.Answer(status, Map.of(), body.getBytes(StandardCharsets.UTF_8), 1);
         };
-        run(flow(delivery("changes", 1, 2), COLUMNS), transport, 1, kept).run();
-        assertEquals(kept.lines.get(0).outcome(), outcome);
-        assertEquals(sent.get(), 1, "what changes data is not sent again");
+        Ran ran = run(again(flow(changing(1), COLUMNS)), transport, 1);
+        assertEquals(ran.line(1).end(), end);
+        assertEquals(sent.get(), tries);
+        assertEquals(ran.line(1).passages().get(0).outcome(), outcome);
     }
 
     @Test
-    public void aRetryThatSucceedsIsWritten() throws Exception {
-        Kept kept = new Kept();
+    public void aChangeIsClaimedBeforeItLeavesAndItsAnswerIsKnownAfterwards() throws Exception {
+        List<String> order = java.util.Collections.synchronizedList(new ArrayList<>());
+        Ran ran = new Ran() {
+            @Override
+            public synchronized void keep(Batch batch) throws IOException {
+                batch.claims().forEach(claim -> order.add("claim " + claim.ordinal()));
+                batch.passages().forEach(known -> order.add("known " + known.ordinal()));
+                batch.ends().forEach(line -> order.add("end " + line.ordinal()));
+                super.keep(batch);
+            }
+        };
+        Transport transport = request -> {
+            String ref = new String(request.body(), StandardCharsets.UTF_8).replaceAll("(?s).*VD-(\\d+)<.*", "$1");
+            order.add("sent " + ref);
+            return answering(r -> "fine").send(request);
+        };
+        ran.prepared(
+                        compiled(flow(changing(8), COLUMNS)),
+                        doors(transport),
+                        Ran.source(records(200)),
+                        Past.NONE,
+                        FlowRun.How.ALL)
+                .go();
+        for (int n = 1; n <= 200; n++) {
+            int claimed = order.indexOf("claim " + n);
+            int sent = order.indexOf("sent " + n);
+            int known = order.indexOf("known " + n);
+            int ended = order.indexOf("end " + n);
+            assertTrue(claimed >= 0 && claimed < sent && sent < known && known < ended, "record " + n);
+        }
+        assertTrue(ran.known.get(0).reply().contains("fine"), "a resume needs the reply");
+    }
+
+    @Test
+    public void aRetryThatSucceedsIsDone() throws Exception {
         AtomicInteger tries = new AtomicInteger();
         Transport transport = request -> {
             if (tries.incrementAndGet() == 1) {
@@ -279,12 +273,9 @@ public class FlowRunTest {
             }
             return answering(ref -> "fine").send(request);
         };
-        assertEquals(
-                run(flow(delivery("reads", 1, 2), COLUMNS), transport, 1, kept)
-                        .run()
-                        .written(),
-                1);
-        assertEquals(kept.lines.get(0).attempts().size(), 2);
+        Ran ran = run(again(flow(reading(1), COLUMNS)), transport, 1);
+        assertEquals(ran.line(1).end(), End.DONE);
+        assertEquals(ran.line(1).passages().get(0).attempts().size(), 2);
     }
 
     @DataProvider
@@ -295,22 +286,22 @@ public class FlowRunTest {
     @Test(timeOut = 30_000, dataProvider = "cancels")
     public void cancelKeepsWhatIsDoneSendsNothingNewAndLeavesTheEarlierFileUnlessTold(boolean takeResults)
             throws Exception {
-        Kept kept = new Kept();
         AtomicInteger sent = new AtomicInteger();
-        FlowRun[] run = new FlowRun[1];
+        Ran[] ran = new Ran[1];
         Transport transport = request -> {
             if (sent.incrementAndGet() == 50) {
-                run[0].cancel(takeResults);
+                ran[0].run.cancel(takeResults);
             }
             return answering(ref -> "fine").send(request);
         };
-        run[0] = run(flow(delivery("reads", 2, 0), COLUMNS), transport, 1_000_000, kept);
-        FlowRun.Counts counts = run[0].run();
-        assertEquals(counts.written(), sent.get());
-        assertEquals(kept.lines.size(), sent.get());
+        ran[0] = prepared(flow(reading(2), COLUMNS), transport, 100_000);
+        ran[0].go();
+        assertEquals(ran[0].ended, FlowRun.Ended.CANCELLED);
+        assertEquals(ran[0].totals.of(End.DONE), sent.get());
+        assertEquals(ran[0].lines.size(), sent.get());
         assertTrue(sent.get() < 60, "sent " + sent.get());
-        assertEquals(kept.finished, takeResults);
-        assertEquals(kept.left, !takeResults);
+        assertEquals(ran[0].finished, takeResults);
+        assertEquals(ran[0].left, !takeResults);
     }
 
     @Test
@@ -321,17 +312,13 @@ public class FlowRunTest {
                     + "</TrackTransportResponse></s:Body></s:Envelope>";
             return new Transport.Answer(200, Map.of(), body.getBytes(StandardCharsets.UTF_8), 1);
         };
-        Kept lenient = new Kept();
-        assertEquals(
-                run(flow(delivery("reads", 1, 0), COLUMNS), odd, 1, lenient)
-                        .run()
-                        .written(),
-                1);
-        assertEquals(lenient.lines.get(0).note(), "colour is not in the contract");
-        Kept strict = new Kept();
-        Delivery delivery = new Delivery("reads", 1, 0, 1, null, true, "all", null, null, null, null);
-        run(flow(delivery, COLUMNS), odd, 1, strict).run();
-        assertEquals(strict.lines.get(0).failureClass(), FailureClass.REPLY);
+        Ran lenient = run(flow(reading(1), COLUMNS), odd, 1);
+        assertEquals(lenient.line(1).end(), End.DONE);
+        assertEquals(lenient.line(1).note(), "colour is not in the contract");
+        Delivery delivery =
+                new Delivery(Delivery.Effect.READS, 1, true, Delivery.Keep.ALL, null, null, null, null, null);
+        Ran strict = run(flow(delivery, COLUMNS), odd, 1);
+        assertEquals(strict.line(1).failure().failureClass(), FailureClass.REPLY);
     }
 
     @Test
@@ -344,14 +331,11 @@ public class FlowRunTest {
                     + "</detail></s:Fault></s:Body></s:Envelope>";
             return new Transport.Answer(500, Map.of(), body.getBytes(StandardCharsets.UTF_8), 1);
         };
-        Kept kept = new Kept();
-        run(flow(delivery("changes", 1, 2), COLUMNS), faulting, 1, kept).run();
-        LedgerLine line = kept.lines.get(0);
-        assertEquals(line.failureClass(), FailureClass.FAULT);
-        assertEquals(line.cause(), "UnknownTransport");
-        assertEquals(line.message(), "Client: unknown (reference “VD-9”)");
+        LedgerLine line = run(flow(changing(1), COLUMNS), faulting, 1).line(1);
+        assertEquals(line.failure().failureClass(), FailureClass.FAULT);
+        assertEquals(line.failure().cause(), "UnknownTransport");
+        assertEquals(line.failure().message(), "Client: unknown (reference “VD-9”)");
         assertEquals(line.note(), "x is not in the contract");
-        assertEquals(line.attempts().size(), 1, "a fault is an answer: not tried again");
     }
 
     @Test
@@ -361,44 +345,31 @@ public class FlowRunTest {
             Simulator.Answer answer = simulator.answer(request.body());
             return new Transport.Answer(answer.status(), Map.of(), answer.body(), 1);
         };
-        Kept kept = new Kept();
-        assertEquals(
-                run(flow(delivery("reads", 4, 0), COLUMNS), transport, 20, kept)
-                        .run()
-                        .written(),
-                20);
+        Ran ran = run(flow(reading(4), COLUMNS), transport, 20);
+        assertEquals(ran.totals.of(End.DONE), 20);
         assertEquals(simulator.received(), 20);
         assertEquals(simulator.invalidRequests(), List.of());
-        assertNull(kept.lines.get(3).note());
+        assertNull(ran.line(4).note());
     }
 
     @Test
-    public void aSinkThatRefusesARowRejectsThatRecord() throws Exception {
-        Kept kept = new Kept() {
-            @Override
-            public Map<Long, String> flush() {
-                return Map.of(3L, "the database says: no");
-            }
-        };
-        FlowRun.Counts counts = run(flow(delivery("reads", 1, 0), COLUMNS), answering(ref -> "fine"), 5, kept)
-                .run();
-        assertEquals(counts.written(), 4);
-        assertEquals(kept.lines.get(2).failureClass(), FailureClass.WRITE);
-        assertEquals(kept.lines.get(2).stage(), "write");
+    public void aTargetThatRefusesARowRejectsThatRecord() throws Exception {
+        Ran ran = new Ran()
+                .refusing("write", "VD-3", "the database says: no")
+                .prepared(
+                        compiled(flow(reading(1), COLUMNS)),
+                        doors(answering(ref -> "fine")),
+                        Ran.source(records(5)),
+                        Past.NONE,
+                        FlowRun.How.ALL)
+                .go();
+        assertEquals(ran.totals.of(End.DONE), 4);
+        assertEquals(ran.line(3).failure().failureClass(), FailureClass.WRITE);
+        assertEquals(ran.line(3).stage(), "write");
     }
 
-    @Test
-    public void aSourceThatBreaksEndsTheRunWithWhatIsDone() {
-        Kept kept = new Kept();
-        PreparedFlow flow = PreparedFlow.of(
-                flow(delivery("reads", 2, 0), COLUMNS), Map.of("Vanline Desk", vanline), null, new Expressions());
-        Caller caller = Caller.of(
-                answering(ref -> "fine"),
-                Reach.plain("http://vanline.invalid"),
-                flow.contract(),
-                flow.offered(),
-                Transport.Limits.DEFAULT);
-        RecordSource breaking = new RecordSource() {
+    private static RecordSource breaking() {
+        return new RecordSource() {
             private int n;
 
             @Override
@@ -423,16 +394,22 @@ public class FlowRunTest {
             @Override
             public void close() {}
         };
-        FlowRun run = new FlowRun(
-                flow,
-                new RecordWork(flow, caller, Reach.plain(""), "1", "x", CLOCK),
-                breaking,
-                Outputs.of("write", kept),
-                kept,
-                0);
-        IOException e = org.testng.Assert.expectThrows(IOException.class, run::run);
+    }
+
+    @Test
+    public void aSourceThatBreaksEndsTheRunWithWhatIsDone() {
+        Ran ran = new Ran()
+                .prepared(
+                        compiled(flow(reading(2), COLUMNS)),
+                        doors(answering(ref -> "fine")),
+                        breaking(),
+                        Past.NONE,
+                        FlowRun.How.ALL);
+        IOException e = org.testng.Assert.expectThrows(IOException.class, ran::go);
         assertEquals(e.getMessage(), "the file ended in the middle of a row");
-        assertEquals(kept.lines.size(), 10);
-        assertEquals(kept.lines.get(3).cause(), "unusable row");
+        assertEquals(ran.lines.size(), 10);
+        assertEquals(ran.line(4).failure().cause(), "unusable row");
+        assertEquals(ran.line(4).failure().message(), "line 5 has 9 fields, the layout has 4");
+        assertTrue(ran.left, "half a file takes no place");
     }
 }

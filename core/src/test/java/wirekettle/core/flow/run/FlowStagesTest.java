@@ -9,28 +9,32 @@ import java.time.Instant;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.HashMap;
-import java.util.Iterator;
 import java.util.List;
 import java.util.Map;
 import java.util.function.Function;
-import java.util.stream.Collectors;
 import org.testng.annotations.Test;
 import wirekettle.core.World;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.expression.Expressions;
 import wirekettle.core.fill.EmbeddedDocument;
 import wirekettle.core.fill.Fill;
-import wirekettle.core.flow.compile.PreparedFlow;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.Surroundings;
+import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.Delivery;
 import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.file.Lane;
+import wirekettle.core.flow.file.MapStage;
+import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.Stage;
+import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.record.DocumentPlan;
 import wirekettle.core.schema.LearnedShape;
 import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.FailureClass;
-import wirekettle.core.soap.Reach;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Node;
@@ -42,8 +46,8 @@ public class FlowStagesTest {
     private static final String REPLY = "/" + V + "TrackTransportResponse";
     private final Contract vanline = World.vanline();
 
-    private static Stage.Call call(List<EmbeddedDocument> documents, Stage.Write rejects, Fill... fills) {
-        return new Stage.Call(
+    private static CallStage call(List<EmbeddedDocument> documents, Fill... fills) {
+        return new CallStage(
                 "call",
                 "Vanline Desk",
                 null,
@@ -53,23 +57,23 @@ public class FlowStagesTest {
                 "reply",
                 List.of(fills),
                 documents,
-                new Delivery("reads", 1, 0, null, null, null, "none", null, null, null, null),
-                rejects);
+                new Delivery(Delivery.Effect.READS, 1, null, Delivery.Keep.NONE, null, null, null, null, null),
+                null);
     }
 
     private static Fill reference(String wire) {
         return Fill.wire("q1", "/" + V + "TrackTransport/" + V + "reference", wire);
     }
 
-    private static Stage.Write write(String id, String rows, Fill... fills) {
+    private static WriteStage write(String id, String rows, Fill... fills) {
         List<Column> columns = Arrays.stream(fills)
                 .map(f -> new Column(f.target(), f.target(), ScalarType.STRING, null, false))
                 .toList();
-        return new Stage.Write(id, id, "replace", null, rows, columns, List.of(fills));
+        return new WriteStage(id, id, WriteStage.Mode.REPLACE, null, rows, columns, List.of(fills));
     }
 
     private static FlowFile file(Stage... stages) {
-        return new FlowFile(1, "Track", List.of(stages));
+        return FlowFile.of("Track", stages);
     }
 
     private static String reply(String inside) {
@@ -81,13 +85,16 @@ public class FlowStagesTest {
         return reply("<TrackTransportResponse xmlns='urn:halewick:vanline:2'>" + inside + "</TrackTransportResponse>");
     }
 
-    /** What became of each record, and every row by the stage it went to. */
-    private record Ran(List<LedgerLine> lines, Map<String, List<String>> rows, List<String> sent) {}
+    private CompiledFlow compiled(FlowFile file) {
+        return CompiledFlow.of(file, Surroundings.of(Map.of("Vanline Desk", vanline), null, new Expressions()));
+    }
+
+    private final List<String> sent = new ArrayList<>();
 
     private Ran run(FlowFile file, Function<String, String> service, List<Node> records) throws Exception {
-        PreparedFlow flow = PreparedFlow.of(file, Map.of("Vanline Desk", vanline), null, new Expressions());
+        CompiledFlow flow = compiled(file);
         assertEquals(flow.problems(), List.of());
-        List<String> sent = new ArrayList<>();
+        sent.clear();
         Transport transport = request -> {
             String text = new String(request.body(), StandardCharsets.UTF_8);
             sent.add(text);
@@ -95,100 +102,30 @@ public class FlowStagesTest {
             int status = answer.contains("Fault>") ? 500 : 200;
             return new Transport.Answer(status, Map.of(), answer.getBytes(StandardCharsets.UTF_8), 1);
         };
-        Reach reach = Reach.plain("http://vanline.invalid");
-        Caller caller = Caller.of(transport, reach, flow.contract(), flow.offered(), Transport.Limits.DEFAULT);
-        Clock clock = Clock.fixed(Instant.parse("2026-11-23T09:14:02Z"), ZoneOffset.UTC);
-        RecordWork work = new RecordWork(flow, caller, reach, "9", "transports.csv", clock);
-        List<LedgerLine> lines = new ArrayList<>();
-        Map<String, List<String>> rows = new HashMap<>();
-        Map<String, RecordSink> sinks = new HashMap<>();
-        List<Stage.Write> targets = new ArrayList<>(
-                flow.writes().stream().map(PreparedFlow.Written::stage).toList());
-        if (flow.rejects() != null) {
-            targets.add(flow.rejects().stage());
-        }
-        targets.forEach(t -> sinks.put(t.id(), collecting(rows.computeIfAbsent(t.id(), k -> new ArrayList<>()))));
-        Ledger ledger = new Ledger() {
-            @Override
-            public void claim(long ordinal) {}
-
-            @Override
-            public void append(List<LedgerLine> more, long offset, long claimed) {
-                lines.addAll(more);
-            }
-        };
-        new FlowRun(flow, work, source(records), new Outputs(sinks), ledger, 0).run();
-        return new Ran(lines, rows, sent);
+        return Ran.of(flow, doors(flow, transport, EndpointReach.plain("http://vanline.invalid")), records);
     }
 
-    private static RecordSink collecting(List<String> into) {
-        return new RecordSink() {
-            @Override
-            public void write(long ordinal, List<String[]> rows) {
-                for (String[] row : rows) {
-                    into.add(Arrays.stream(row).map(v -> v == null ? "" : v).collect(Collectors.joining("|")));
-                }
-            }
-
-            @Override
-            public Map<Long, String> flush() {
-                return Map.of();
-            }
-
-            @Override
-            public long offset() {
-                return 0;
-            }
-
-            @Override
-            public void finish() {}
-
-            @Override
-            public void leave() {}
-
-            @Override
-            public void close() {}
-        };
-    }
-
-    private static RecordSource source(List<Node> records) {
-        Iterator<Node> left = records.iterator();
-        return new RecordSource() {
-            @Override
-            public Item next() {
-                return left.hasNext() ? new Item(left.next(), null) : null;
-            }
-
-            @Override
-            public long size() {
-                return records.size();
-            }
-
-            @Override
-            public String name() {
-                return "transports.csv";
-            }
-
-            @Override
-            public void close() {}
-        };
+    private static Doors doors(CompiledFlow flow, Transport transport, EndpointReach reach) {
+        CompiledCall call = flow.all(CompiledCall.class).get(0);
+        Caller caller = Caller.of(transport, reach, call.contract(), call.offered(), Transport.Limits.DEFAULT);
+        return Doors.of(caller, reach, Clock.fixed(Instant.parse("2026-11-23T09:14:02Z"), ZoneOffset.UTC));
     }
 
     private static Node record(String... pairs) {
         return World.record("record", pairs);
     }
 
-    private static final Stage READ = new Stage.Read("read", "transports", "transport", null);
+    private static final Stage READ = new ReadStage("read", "transports", "transport", null);
 
     @Test
     public void xqueryAndXsltMakeMessagesBeforeAndAfterTheCall() throws Exception {
-        Stage query = new Stage.Map(
+        Stage query = new MapStage(
                 "first",
                 "xquery",
                 "declare namespace h = 'urn:x';\n<ask><ref>{upper-case($transport/ref)}</ref></ask>",
                 null,
                 "ask");
-        Stage sheet = new Stage.Map(
+        Stage sheet = new MapStage(
                 "second",
                 "xslt",
                 """
@@ -206,13 +143,13 @@ public class FlowStagesTest {
                 file(
                         READ,
                         query,
-                        call(null, null, reference("$ask/ref")),
+                        call(null, reference("$ask/ref")),
                         sheet,
                         write("out", "", Fill.wire("a", "by", "$told/by"), Fill.wire("b", "n", "$told/n"))),
                 ref -> tracked("<reference>" + ref + "</reference>"),
                 List.of(record("ref", "vd-1"), record("ref", "vd-2")));
-        assertEquals(ran.rows().get("out"), List.of("vd-1|1", "vd-2|1"));
-        assertTrue(ran.sent().get(0).contains("reference>VD-1<"), ran.sent().get(0));
+        assertEquals(ran.rows.get("out"), List.of("vd-1|1", "vd-2|1"));
+        assertTrue(sent.get(0).contains("reference>VD-1<"), sent.get(0));
     }
 
     @Test
@@ -222,11 +159,8 @@ public class FlowStagesTest {
                 "<a>\n{$nobody/x}</a>", "line 2",
                 "<a>{1 +}</a>", "line 1");
         expected.forEach((text, said) -> {
-            PreparedFlow flow = PreparedFlow.of(
-                    file(READ, new Stage.Map("m", "xquery", text, null, "made"), call(null, null, reference("$made"))),
-                    Map.of("Vanline Desk", vanline),
-                    null,
-                    new Expressions());
+            CompiledFlow flow = compiled(
+                    file(READ, new MapStage("m", "xquery", text, null, "made"), call(null, reference("$made"))));
             assertTrue(
                     flow.problems().stream()
                             .anyMatch(p -> "m".equals(p.stage()) && p.message().contains(said)),
@@ -234,8 +168,7 @@ public class FlowStagesTest {
         });
         String include = "<xsl:stylesheet version='3.0' xmlns:xsl='http://www.w3.org/1999/XSL/Transform'>"
                 + "<xsl:include href='/etc/passwd'/></xsl:stylesheet>";
-        PreparedFlow flow = PreparedFlow.of(
-                file(READ, new Stage.Map("m", "xslt", include, null, "made")), Map.of(), null, new Expressions());
+        CompiledFlow flow = compiled(file(READ, new MapStage("m", "xslt", include, null, "made")));
         assertTrue(
                 flow.problems().toString().contains("xsl:include is not allowed"),
                 flow.problems().toString());
@@ -244,19 +177,19 @@ public class FlowStagesTest {
     @Test
     public void aScriptThatFailsForOneRecordRejectsThatRecord() throws Exception {
         Stage query =
-                new Stage.Map("first", "xquery", "<ask><kg>{xs:decimal($transport/kg) + 1}</kg></ask>", null, "ask");
+                new MapStage("first", "xquery", "<ask><kg>{xs:decimal($transport/kg) + 1}</kg></ask>", null, "ask");
         Ran ran = run(
                 file(
                         READ,
                         query,
-                        call(null, null, reference("$transport/ref")),
+                        call(null, reference("$transport/ref")),
                         write("out", "", Fill.wire("a", "kg", "$ask/kg"))),
                 ref -> tracked("<reference>" + ref + "</reference>"),
                 List.of(record("ref", "A", "kg", "2"), record("ref", "B", "kg", "heavy")));
-        assertEquals(ran.rows().get("out"), List.of("3"));
-        assertEquals(ran.lines().get(1).failureClass(), FailureClass.MAPPING);
-        assertEquals(ran.lines().get(1).cause(), "$ask could not be made");
-        assertEquals(ran.lines().get(1).stage(), "first");
+        assertEquals(ran.rows.get("out"), List.of("3"));
+        assertEquals(ran.lines.get(1).failure().failureClass(), FailureClass.MAPPING);
+        assertEquals(ran.lines.get(1).failure().cause(), "$ask could not be made");
+        assertEquals(ran.lines.get(1).stage(), "first");
     }
 
     private static String events() {
@@ -269,7 +202,7 @@ public class FlowStagesTest {
         Ran ran = run(
                 file(
                         READ,
-                        call(null, null, reference("$transport/ref")),
+                        call(null, reference("$transport/ref")),
                         write("header", "", Fill.key("k", "id", "$reply"), Fill.wire("r", "ref", "$transport/ref")),
                         write(
                                 "lines",
@@ -279,11 +212,11 @@ public class FlowStagesTest {
                                 Fill.wire("w", "kind", "$reply/event/kind"))),
                 ref -> tracked(events()),
                 List.of(record("ref", "A"), record("ref", "B")));
-        assertEquals(ran.rows().get("header"), List.of("9-1|A", "9-2|B"));
+        assertEquals(ran.rows.get("header"), List.of("9-1|A", "9-2|B"));
         assertEquals(
-                ran.rows().get("lines"),
+                ran.rows.get("lines"),
                 List.of("9-1-1|9-1|loaded", "9-1-2|9-1|delivered", "9-2-1|9-2|loaded", "9-2-2|9-2|delivered"));
-        assertEquals(ran.lines().get(0).rows(), 3);
+        assertEquals(ran.lines.get(0).rows(), 3);
     }
 
     @Test
@@ -293,10 +226,10 @@ public class FlowStagesTest {
                 new Column("events/kind", "kind", ScalarType.STRING, null, false),
                 new Column("events/no", "no", ScalarType.INTEGER, null, false));
         for (String form : List.of("json", "xml")) {
-            Stage.Write nested = new Stage.Write(
+            WriteStage nested = new WriteStage(
                     "out",
                     "tracks",
-                    "replace",
+                    WriteStage.Mode.REPLACE,
                     null,
                     "",
                     columns,
@@ -305,13 +238,15 @@ public class FlowStagesTest {
                             Fill.wire("b", "events/kind", "$event/kind"),
                             Fill.constant("c", "events/no", "7")),
                     form,
-                    List.of(new DocumentPlan.Group("events", "$reply/event", "event")));
+                    List.of(new DocumentPlan.Group("events", "$reply/event", "event")),
+                    null,
+                    null);
             Ran ran = run(
-                    file(READ, call(null, null, reference("$transport/ref")), nested),
+                    file(READ, call(null, reference("$transport/ref")), nested),
                     ref -> tracked(events()),
                     List.of(record("ref", "A \"&\"")));
             assertEquals(
-                    ran.rows().get("out"),
+                    ran.rows.get("out"),
                     List.of(
                             form.equals("json")
                                     ? "{\"loan\":{\"ref\":\"A \\\"&\\\"\"},\"events\":[{\"kind\":\"loaded\",\"no\":7},"
@@ -338,19 +273,20 @@ public class FlowStagesTest {
                 "B", "sorry, nothing today",
                 "C", "&lt;lost/&gt;");
         Ran ran = run(
-                file(READ, call(List.of(xml), null, reference("$transport/ref")), out),
+                file(READ, call(List.of(xml), reference("$transport/ref")), out),
                 ref -> tracked("<reference>" + answers.get(ref) + "</reference>"),
                 List.of(record("ref", "A"), record("ref", "B"), record("ref", "C")));
-        assertEquals(ran.rows().get("out"), List.of("7|1"));
-        assertEquals(ran.lines().get(1).failureClass(), FailureClass.MAPPING);
+        assertEquals(ran.rows.get("out"), List.of("7|1"));
+        assertEquals(ran.lines.get(1).failure().failureClass(), FailureClass.MAPPING);
         assertTrue(
-                ran.lines()
+                ran.lines
                         .get(1)
+                        .failure()
                         .message()
                         .startsWith("reference: “sorry, nothing today” is not the XML it was learned to be"),
-                ran.lines().get(1).message());
-        assertEquals(ran.lines().get(1).blame(), field);
-        assertTrue(ran.lines().get(2).message().contains("it begins with lost, not seen"), "another document");
+                ran.lines.get(1).failure().message());
+        assertEquals(ran.lines.get(1).failure().blame(), field);
+        assertTrue(ran.lines.get(2).failure().message().contains("it begins with lost, not seen"), "another document");
         LearnedShape json = new LearnedShape();
         json.learn(World.tree("<seen><kg>1</kg></seen>"));
         EmbeddedDocument other =
@@ -358,16 +294,16 @@ public class FlowStagesTest {
         Ran second = run(
                 file(
                         READ,
-                        call(List.of(other), null, reference("$transport/ref")),
+                        call(List.of(other), reference("$transport/ref")),
                         write("out", "", Fill.wire("b", "kg", "$reply/reference/seen/kg"))),
                 ref -> tracked("<reference>eyJrZyI6IDQuNX0=</reference>"),
                 List.of(record("ref", "A")));
-        assertEquals(second.rows().get("out"), List.of("4.5"));
+        assertEquals(second.rows.get("out"), List.of("4.5"));
     }
 
     @Test
     public void whatFailsGoesToItsLaneWithFaultFailureAndRecord() throws Exception {
-        Stage.Write lane = write(
+        WriteStage lane = write(
                 "rejects",
                 "",
                 Fill.wire("r", "ref", "$transport/ref"),
@@ -384,24 +320,28 @@ public class FlowStagesTest {
             return tracked("<reference>" + ref + "</reference>");
         };
         Ran ran = run(
-                file(
-                        READ,
-                        call(null, lane, reference("$transport/ref")),
-                        write("out", "", Fill.wire("a", "ref", "$reply/reference"))),
+                new FlowFile(
+                        FlowFile.FORMAT,
+                        "Track",
+                        List.of(
+                                READ,
+                                call(null, reference("$transport/ref")),
+                                write("out", "", Fill.wire("a", "ref", "$reply/reference"))),
+                        Lane.of(Lane.Rule.run("r", List.of(), Lane.Then.REJECT, lane))),
                 service,
                 List.of(record("ref", "A"), record("ref", "F"), record("ref", "")));
-        assertEquals(ran.rows().get("out"), List.of("A"));
-        assertEquals(ran.rows().get("rejects"), List.of("F|fault||Client|F", "|validation|reference||"));
-        assertEquals(ran.lines().get(1).outcome(), Outcome.REJECTED);
+        assertEquals(ran.rows.get("out"), List.of("A"));
+        assertEquals(ran.rows.get("rejects"), List.of("F|fault||Client|F", "|validation|reference||"));
+        assertEquals(ran.lines.get(1).end(), End.REJECTED);
     }
 
     @Test
     public void flatRowsBecomeOneRecordWithLinesAndScatteredOnesAreTold() throws Exception {
-        Stage read = new Stage.Read("read", "transports", "transport", "$transport/ref", List.of("ref"));
+        Stage read = new ReadStage("read", "transports", "transport", "$transport/ref", List.of("ref"));
         Ran ran = run(
                 file(
                         read,
-                        call(null, null, reference("$transport/ref")),
+                        call(null, reference("$transport/ref")),
                         write(
                                 "out",
                                 "$transport/line",
@@ -413,28 +353,28 @@ public class FlowStagesTest {
                         record("ref", "A", "crate", "2"),
                         record("ref", "B", "crate", "3"),
                         record("ref", "A", "crate", "4")));
-        assertEquals(ran.sent().size(), 2);
-        assertEquals(ran.rows().get("out"), List.of("A|1", "A|2", "B|3"));
+        assertEquals(sent.size(), 2);
+        assertEquals(ran.rows.get("out"), List.of("A|1", "A|2", "B|3"));
         assertEquals(
-                ran.lines().get(2).message(),
+                ran.lines.get(2).failure().message(),
                 "the rows of “A” are not together: some stand at row 1, more at row 4; sort the dataset by ref");
     }
 
     @Test
-    public void stagesOutOfOrderAreTold() {
-        Stage.Call call = call(null, null, reference("$transport/ref"));
+    public void aReadStandsAtTheBeginningAndNowhereElse() {
+        CallStage call = call(null, reference("$transport/ref"));
         Stage out = write("out", "", Fill.wire("a", "ref", "$reply/reference"));
-        for (FlowFile wrong : List.of(file(call, READ, out), file(READ, out, call), file(READ, call, out, READ))) {
-            PreparedFlow flow = PreparedFlow.of(wrong, Map.of("Vanline Desk", vanline), null, new Expressions());
+        for (FlowFile wrong : List.of(file(call, READ, out), file(READ, call, out, READ))) {
+            CompiledFlow flow = compiled(wrong);
             assertTrue(
-                    flow.problems().stream().anyMatch(p -> p.message().startsWith("a flow is one Read")),
+                    flow.problems().stream().anyMatch(p -> p.message().startsWith("a Read stands at the beginning")),
                     flow.problems().toString());
         }
     }
 
     @Test
     public void aSecretAFillSendsIsHiddenInWhatIsKept() throws Exception {
-        Stage.Call call = new Stage.Call(
+        CallStage call = new CallStage(
                 "call",
                 "Vanline Desk",
                 null,
@@ -443,10 +383,9 @@ public class FlowStagesTest {
                 "Vanline Desk",
                 "reply",
                 List.of(Fill.secret("s", "/" + V + "TrackTransport/" + V + "reference", "desk key")),
-                new Delivery("reads", 1, 0, null, null, null, "all", null, null, null, null));
+                new Delivery(Delivery.Effect.READS, 1, null, Delivery.Keep.ALL, null, null, null, null, null));
         Stage out = write("out", "", Fill.wire("a", "ref", "$transport/ref"));
-        PreparedFlow flow =
-                PreparedFlow.of(file(READ, call, out), Map.of("Vanline Desk", vanline), null, new Expressions());
+        CompiledFlow flow = compiled(file(READ, call, out));
         assertEquals(flow.secrets(), java.util.Set.of("desk key"));
         List<String> sent = new ArrayList<>();
         Transport transport = request -> {
@@ -454,15 +393,14 @@ public class FlowStagesTest {
             String echo = tracked("<reference>open &amp; shut</reference>");
             return new Transport.Answer(200, Map.of(), echo.getBytes(StandardCharsets.UTF_8), 1);
         };
-        Reach reach =
-                Reach.of("http://vanline.invalid", EndpointSettings.PLAIN, name -> "open & shut", Clock.systemUTC());
-        Caller caller = Caller.of(transport, reach, flow.contract(), flow.offered(), Transport.Limits.DEFAULT);
-        RecordWork work = new RecordWork(flow, caller, reach, "9", "x", Clock.systemUTC());
-        LedgerLine line = work.process(1, new RecordSource.Item(record("ref", "A"), null), () -> false)
-                .line();
+        EndpointReach reach = EndpointReach.of(
+                "http://vanline.invalid", EndpointSettings.PLAIN, name -> "open & shut", Clock.systemUTC());
+        LedgerLine line = Ran.of(flow, doors(flow, transport, reach), List.of(record("ref", "A")))
+                .line(1);
         assertTrue(sent.get(0).contains("open &amp; shut"), sent.get(0));
-        String kept = new String(line.exchange().request(), StandardCharsets.UTF_8)
-                + new String(line.exchange().reply(), StandardCharsets.UTF_8);
+        Passage.Exchange exchange = line.passages().get(0).exchange();
+        String kept = new String(exchange.request(), StandardCharsets.UTF_8)
+                + new String(exchange.reply(), StandardCharsets.UTF_8);
         assertTrue(kept.contains("•••••") && !kept.contains("shut"), kept);
     }
 }

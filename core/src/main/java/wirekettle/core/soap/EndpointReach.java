@@ -18,16 +18,17 @@ import wirekettle.core.soap.security.Secrets;
  * @param clock tells the time for timestamps
  * @param folders where the files messages send come from, and contents of replies go
  */
-public record Reach(
+public record EndpointReach(
         String address, EndpointSettings settings, Secrets secrets, Masking masking, Clock clock, Folders folders) {
     /** An address that takes nothing special. */
-    public static Reach plain(String address) {
-        return new Reach(address, EndpointSettings.PLAIN, Secrets.NONE, new Masking(), Clock.systemUTC(), Folders.NONE);
+    public static EndpointReach plain(String address) {
+        return new EndpointReach(
+                address, EndpointSettings.PLAIN, Secrets.NONE, new Masking(), Clock.systemUTC(), Folders.NONE);
     }
 
     /** Returns this reach with folders. */
-    public Reach with(Folders others) {
-        return new Reach(address, settings, secrets, masking, clock, others);
+    public EndpointReach with(Folders others) {
+        return new EndpointReach(address, settings, secrets, masking, clock, others);
     }
 
     /**
@@ -35,8 +36,8 @@ public record Reach(
      *
      * @throws Secrets.SecretMissing when the settings name a secret that does not exist, or may not be sent there
      */
-    public static Reach of(String address, EndpointSettings settings, Secrets secrets, Clock clock) {
-        Reach reach = new Reach(address, settings, secrets, new Masking(), clock, Folders.NONE);
+    public static EndpointReach of(String address, EndpointSettings settings, Secrets secrets, Clock clock) {
+        EndpointReach reach = new EndpointReach(address, settings, secrets, new Masking(), clock, Folders.NONE);
         // read now, so that what cannot be used is told before anything is prepared
         reach.clientKey();
         reach.signKey();

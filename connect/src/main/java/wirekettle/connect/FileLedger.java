@@ -1,0 +1,211 @@
+package wirekettle.connect;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import java.io.IOException;
+import java.nio.ByteBuffer;
+import java.nio.channels.FileChannel;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import wirekettle.core.flow.run.Claim;
+import wirekettle.core.flow.run.End;
+import wirekettle.core.flow.run.Ledger;
+import wirekettle.core.flow.run.LedgerLine;
+import wirekettle.core.flow.run.Past;
+import wirekettle.core.flow.run.Replay;
+import wirekettle.core.flow.run.Totals;
+
+/**
+ * A run's books in a file: a line of JSON for each claim, passage and end, and one for what the run has come to after
+ * each batch. What is behind the last of these did not become durable and is cut off when the run goes on. Holds the
+ * fingerprints of the records that ended in memory when it is read.
+ */
+public final class FileLedger implements Ledger, Past, AutoCloseable {
+    private static final ObjectMapper JSON = new ObjectMapper();
+
+    private final FileChannel channel;
+    private final Map<Long, String> ended = new HashMap<>();
+    private final Map<Long, Past.Known> open = new HashMap<>();
+    private final Map<String, Long> held = new LinkedHashMap<>();
+    private final Map<String, Long> positions = new LinkedHashMap<>();
+    private Totals totals = Totals.NONE;
+
+    private FileLedger(FileChannel channel) {
+        this.channel = channel;
+    }
+
+    /**
+     * Begins a ledger.
+     *
+     * @throws IOException when there is one already
+     */
+    public static FileLedger begin(Path file) throws IOException {
+        if (Files.exists(file) && Files.size(file) > 0) {
+            throw new IOException("there is a ledger at " + file + ": go on with --resume, or name another file");
+        }
+        return new FileLedger(FileChannel.open(file, StandardOpenOption.CREATE, StandardOpenOption.WRITE));
+    }
+
+    /**
+     * Opens the ledger of a run that goes on.
+     *
+     * @throws IOException when there is none or it is damaged
+     */
+    public static FileLedger resume(Path file) throws IOException {
+        if (!Files.exists(file)) {
+            throw new IOException("there is no ledger at " + file + " to go on from");
+        }
+        FileLedger ledger = new FileLedger(FileChannel.open(file, StandardOpenOption.READ, StandardOpenOption.WRITE));
+        ledger.channel.truncate(ledger.read(Files.newInputStream(file)));
+        ledger.channel.position(ledger.channel.size());
+        return ledger;
+    }
+
+    /** Reads what is durable; returns how many bytes that is. */
+    private long read(java.io.InputStream in) throws IOException {
+        long sound = 0;
+        long at = 0;
+        java.util.List<JsonNode> batch = new java.util.ArrayList<>();
+        try (in) {
+            java.io.BufferedInputStream lines = new java.io.BufferedInputStream(in, 1 << 16);
+            java.io.ByteArrayOutputStream line = new java.io.ByteArrayOutputStream();
+            for (int b = lines.read(); b >= 0; b = lines.read()) {
+                at++;
+                if (b != '\n') {
+                    line.write(b);
+                    continue;
+                }
+                JsonNode entry;
+                try {
+                    entry = JSON.readTree(line.toByteArray());
+                } catch (JsonProcessingException e) {
+                    throw new IOException("the ledger is damaged at byte " + at + ": " + e.getOriginalMessage(), e);
+                }
+                line.reset();
+                batch.add(entry);
+                if (entry.has("totals")) {
+                    for (JsonNode each : batch) {
+                        take(each);
+                    }
+                    batch.clear();
+                    sound = at;
+                }
+            }
+        }
+        return sound;
+    }
+
+    private void take(JsonNode entry) throws IOException {
+        long ordinal = entry.path("ordinal").asLong();
+        if (entry.has("claim")) {
+            Replay replay = open.containsKey(ordinal)
+                    ? open.get(ordinal).replay()
+                    : Replay.of(entry.get("made").asText());
+            replay.claim(entry.get("claim").asText(), entry.get("number").asInt());
+            open.put(ordinal, new Past.Known(entry.get("fingerprint").asText(), replay));
+        } else if (entry.has("passage")) {
+            Past.Known known = open.get(ordinal);
+            if (known != null) {
+                known.replay()
+                        .passage(
+                                entry.get("passage").asText(),
+                                entry.get("number").asInt(),
+                                entry.hasNonNull("reply") ? entry.get("reply").asText() : null);
+            }
+        } else if (entry.has("end")) {
+            open.remove(ordinal);
+            ended.put(ordinal, entry.get("fingerprint").asText());
+            String end = entry.get("end").asText();
+            if (entry.hasNonNull("key") && (end.equals(End.REJECTED.word()) || end.equals(End.IN_DOUBT.word()))) {
+                held.putIfAbsent(entry.get("key").asText(), ordinal);
+            }
+        } else {
+            totals = JSON.treeToValue(entry.get("totals"), Totals.class);
+            entry.get("positions")
+                    .properties()
+                    .forEach(
+                            each -> positions.put(each.getKey(), each.getValue().asLong()));
+        }
+    }
+
+    @Override
+    public void keep(Batch batch) throws IOException {
+        StringBuilder text = new StringBuilder();
+        for (Claim claim : batch.claims()) {
+            ObjectNode line = JSON.createObjectNode();
+            line.put("claim", claim.stage()).put("number", claim.number()).put("ordinal", claim.ordinal());
+            line.put("fingerprint", claim.fingerprint()).put("made", claim.made());
+            text.append(line).append('\n');
+        }
+        for (Ledger.Known known : batch.passages()) {
+            ObjectNode line = JSON.createObjectNode();
+            line.put("passage", known.passage().stage())
+                    .put("number", known.passage().number());
+            line.put("ordinal", known.ordinal());
+            line.put("outcome", known.passage().outcome().word()).put("reply", known.reply());
+            text.append(line).append('\n');
+        }
+        for (LedgerLine end : batch.ends()) {
+            text.append(line(end)).append('\n');
+        }
+        ObjectNode now = JSON.createObjectNode();
+        now.set("positions", JSON.valueToTree(batch.positions()));
+        now.set("totals", JSON.valueToTree(batch.totals()));
+        text.append(now).append('\n');
+        ByteBuffer bytes = ByteBuffer.wrap(text.toString().getBytes(StandardCharsets.UTF_8));
+        while (bytes.hasRemaining()) {
+            channel.write(bytes);
+        }
+        channel.force(false);
+    }
+
+    private static ObjectNode line(LedgerLine end) {
+        ObjectNode line = JSON.createObjectNode();
+        line.put("end", end.end().word()).put("ordinal", end.ordinal()).put("key", end.key());
+        line.put("fingerprint", end.fingerprint()).put("rows", end.rows()).put("calls", end.calls());
+        if (end.failure() != null) {
+            line.put("class", end.failure().failureClass().word())
+                    .put("cause", end.failure().cause());
+            line.put("message", end.failure().message())
+                    .put("stage", end.failure().stage());
+        }
+        return line;
+    }
+
+    @Override
+    public String ended(long ordinal) {
+        return ended.get(ordinal);
+    }
+
+    @Override
+    public Past.Known open(long ordinal) {
+        return open.get(ordinal);
+    }
+
+    @Override
+    public Totals totals() {
+        return totals;
+    }
+
+    @Override
+    public Map<String, Long> held() {
+        return held;
+    }
+
+    /** Returns how far an output was durable, 0 when it was not begun. */
+    public long position(String stage) {
+        return positions.getOrDefault(stage, 0L);
+    }
+
+    @Override
+    public void close() throws IOException {
+        channel.close();
+    }
+}

@@ -1,0 +1,164 @@
+package wirekettle.core.flow.compile;
+
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import wirekettle.core.flow.file.AnswerStage;
+import wirekettle.core.flow.file.BranchStage;
+import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.file.Lane;
+import wirekettle.core.flow.file.Stage;
+
+/** A flow compiled against its surroundings: steps, and everything wrong with it. Safe for several threads. */
+public final class CompiledFlow {
+    private final FlowFile file;
+    private final CompiledBlock block;
+    private final CompiledLane lane;
+    private final List<FlowProblem> problems;
+    private final Map<String, Compiled> stages;
+    private final Map<String, Reach> places;
+
+    private CompiledFlow(FlowFile file, Compilation at) {
+        this.file = file;
+        this.block = at.block(file.stages(), Reach.START);
+        Reach anywhere = Reach.START;
+        for (Compiled step : block.steps()) {
+            for (Variable variable : step.frame().after().variables()) {
+                boolean sure = step instanceof CompiledRead || variable.stage() == null;
+                boolean known = anywhere.get(variable.name()) != null;
+                anywhere = known ? anywhere : anywhere.with(sure ? variable : variable.maybe());
+            }
+        }
+        this.lane = at.lane(file.lane(), null, anywhere, anywhere, fault(at));
+        answers(file, at);
+        if (source() == null) {
+            at.problem(null, "the flow has no Read: begin with the records it is about");
+        }
+        if (block.steps().size() < 2) {
+            at.problem(null, "the flow does nothing yet: add a stage");
+        }
+        this.problems = List.copyOf(at.problems());
+        this.stages = new LinkedHashMap<>(at.stages());
+        this.places = Map.copyOf(at.places());
+    }
+
+    /** The faults a flow's lane can speak of are those of its only call, where it has one only. */
+    private static Shape.OfFault fault(Compilation at) {
+        List<CompiledCall> calls = at.stages().values().stream()
+                .filter(CompiledCall.class::isInstance)
+                .map(CompiledCall.class::cast)
+                .toList();
+        boolean one = calls.size() == 1 && calls.get(0).offered() != null;
+        return new Shape.OfFault(
+                one ? calls.get(0).contract() : null,
+                one ? calls.get(0).offered().operation() : null);
+    }
+
+    /** At most one Answer on each way. */
+    private static void answers(FlowFile file, Compilation at) {
+        answers(file.stages(), false, at);
+    }
+
+    private static boolean answers(List<Stage> stages, boolean before, Compilation at) {
+        boolean answered = before;
+        for (Stage stage : stages) {
+            if (stage instanceof AnswerStage) {
+                if (answered) {
+                    at.problem(stage.id(), "there is an Answer before it on the same way: a caller gets one only");
+                }
+                answered = true;
+            } else if (stage instanceof BranchStage branch) {
+                boolean any = false;
+                for (BranchStage.Way way : branch.ways()) {
+                    any |= answers(way.stages(), answered, at);
+                }
+                answered |= any;
+            }
+            if (stage.lane() != null) {
+                for (Lane.Rule rule : stage.lane().rules()) {
+                    boolean goesOn = rule.then() == Lane.Then.GO_ON;
+                    boolean here = answers(rule.stages(), goesOn && answered, at);
+                    answered |= goesOn && here;
+                }
+            }
+        }
+        return answered;
+    }
+
+    /** Compiles a flow. */
+    public static CompiledFlow of(FlowFile file, Surroundings around) {
+        return new CompiledFlow(file, new Compilation(around));
+    }
+
+    /** Returns the flow file. */
+    public FlowFile file() {
+        return file;
+    }
+
+    /** Returns everything wrong; a flow with problems can be worked on and tried, records it hits are rejected. */
+    public List<FlowProblem> problems() {
+        return problems;
+    }
+
+    /** Returns what is run for each record. */
+    public CompiledBlock block() {
+        return block;
+    }
+
+    /** Returns the flow's failure lane, or null. */
+    public CompiledLane lane() {
+        return lane;
+    }
+
+    /** Returns where the records come from, null when the flow reads none. */
+    public CompiledRead source() {
+        return block.steps().stream()
+                .filter(CompiledRead.class::isInstance)
+                .map(CompiledRead.class::cast)
+                .findFirst()
+                .orElse(null);
+    }
+
+    /** Returns the compiled stage of an id, wherever it stands, or null. */
+    public Compiled stage(String id) {
+        return stages.get(id);
+    }
+
+    /** Returns all compiled stages of a kind, in order, wherever they stand. */
+    public <T extends Compiled> List<T> all(Class<T> kind) {
+        return file.all().stream()
+                .map(stage -> stages.get(stage.id()))
+                .filter(kind::isInstance)
+                .map(kind::cast)
+                .toList();
+    }
+
+    /** Returns what is in reach at a stage or a rule of a lane. */
+    public Reach at(String id) {
+        return places.getOrDefault(id, Reach.START);
+    }
+
+    /** Tells whether there is enough to run: a Read, something to do, and every stage sound. */
+    public boolean runnable() {
+        return source() != null
+                && block.steps().size() > 1
+                && stages.values().stream().allMatch(Compiled::usable)
+                && stages.size() == file.all().size();
+    }
+
+    /** Returns the names of the secrets fills send, those of each call. */
+    public Set<String> secrets() {
+        Set<String> names = new LinkedHashSet<>();
+        all(CompiledCall.class).forEach(call -> names.addAll(call.secrets()));
+        return names;
+    }
+
+    /** Tells whether contents of replies are written to files. */
+    public boolean keepsFiles() {
+        return all(CompiledWrite.class).stream()
+                .flatMap(write -> write.stage().fills().stream())
+                .anyMatch(fill -> fill.file() != null);
+    }
+}

@@ -1,0 +1,51 @@
+package wirekettle.core.flow.compile;
+
+import wirekettle.core.expression.ExpressionProblem;
+import wirekettle.core.expression.Script;
+import wirekettle.core.flow.file.MapStage;
+import wirekettle.core.record.RowMaker;
+
+/**
+ * A compiled Map stage: one of the two makes its variable.
+ *
+ * @param script the script, or null
+ * @param record what makes the record by fills, or null
+ */
+public record CompiledMap(Frame frame, Script script, RowMaker record) implements Compiled {
+    static CompiledMap of(MapStage stage, Reach reach, Compilation at) {
+        if (stage.language() == null) {
+            at.needsColumns(stage);
+            boolean rows = stage.rows() != null && !stage.rows().isBlank();
+            RowMaker record = at.maker(stage, reach);
+            Shape shape = new Shape.OfColumns(stage.columns(), rows);
+            Reach after = at.making(stage, reach, "made by fills", shape);
+            return new CompiledMap(at.frame(stage, reach, after), null, record);
+        }
+        Script script = null;
+        try {
+            String input = stage.input() != null
+                    ? stage.input()
+                    : reach.variables().size() > 1 ? reach.variables().get(1).name() : "";
+            script = Script.of(
+                    stage.language(),
+                    stage.text(),
+                    input,
+                    reach.names(),
+                    at.around().context().expressions());
+        } catch (ExpressionProblem e) {
+            at.problem(stage.id(), (e.line() > 0 ? "line " + e.line() + ": " : "") + e.getMessage());
+        }
+        Reach after = at.making(stage, reach, "made by a script", new Shape.Open());
+        return new CompiledMap(at.frame(stage, reach, after), script, null);
+    }
+
+    @Override
+    public boolean usable() {
+        return script != null || record != null;
+    }
+
+    @Override
+    public MapStage stage() {
+        return (MapStage) frame.stage();
+    }
+}

@@ -1,0 +1,35 @@
+package wirekettle.core.flow.compile;
+
+import java.util.Map;
+import wirekettle.core.contract.Contract;
+import wirekettle.core.expression.Expressions;
+import wirekettle.core.fill.MappingContext;
+import wirekettle.core.fill.MessageStyle;
+import wirekettle.core.value.Layout;
+
+/**
+ * What a flow is compiled against.
+ *
+ * @param contracts the contracts by name; a missing one becomes a problem
+ * @param layouts the layouts of the datasets read, by name; what is not there leaves wires into it unchecked
+ * @param styles how endpoints want their messages written, by endpoint name
+ * @param context the expression engine and the code tables
+ */
+public record Surroundings(
+        Map<String, Contract> contracts,
+        Map<String, Layout> layouts,
+        Map<String, MessageStyle> styles,
+        MappingContext context) {
+    /** Keeps its own copies. */
+    public Surroundings {
+        contracts = Map.copyOf(contracts);
+        layouts = layouts == null ? Map.of() : Map.copyOf(layouts);
+        styles = Map.copyOf(styles);
+    }
+
+    /** Returns surroundings without code tables; layouts may be null. */
+    public static Surroundings of(
+            Map<String, Contract> contracts, Map<String, Layout> layouts, Expressions expressions) {
+        return new Surroundings(contracts, layouts, Map.of(), MappingContext.of(expressions));
+    }
+}

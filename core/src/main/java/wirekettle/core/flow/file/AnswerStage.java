@@ -1,0 +1,49 @@
+package wirekettle.core.flow.file;
+
+import com.fasterxml.jackson.annotation.JsonInclude;
+import java.util.List;
+import java.util.function.UnaryOperator;
+import wirekettle.core.fill.Fill;
+import wirekettle.core.record.DocumentPlan;
+import wirekettle.core.value.Column;
+
+/**
+ * Says what a caller of the flow gets.
+ *
+ * @param status a path, a number or XPath 3.1 whose text is the HTTP status; null for 200
+ * @param rows the path of the element that becomes a row; empty for one record
+ * @param columns the fields of the answer; in a document a name is a place
+ * @param fills what fills them
+ * @param document json or xml, null for json
+ * @param groups the levels that repeat
+ * @param lane what happens when it fails, or null
+ */
+@JsonInclude(JsonInclude.Include.NON_NULL)
+public record AnswerStage(
+        String id,
+        String status,
+        String rows,
+        List<Column> columns,
+        List<Fill> fills,
+        String document,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<DocumentPlan.Group> groups,
+        Lane lane)
+        implements Stage, MakesRecord {
+    /** Fills in what may be left out. */
+    public AnswerStage {
+        columns = columns == null ? List.of() : List.copyOf(columns);
+        fills = fills == null ? List.of() : List.copyOf(fills);
+        document = document == null ? "json" : document;
+        groups = groups == null ? List.of() : List.copyOf(groups);
+    }
+
+    @Override
+    public AnswerStage filled(List<Fill> others) {
+        return new AnswerStage(id, status, rows, columns, others, document, groups, lane);
+    }
+
+    @Override
+    public Stage mapped(UnaryOperator<Stage> change) {
+        return new AnswerStage(id, status, rows, columns, fills, document, groups, Lane.mapped(lane, change));
+    }
+}

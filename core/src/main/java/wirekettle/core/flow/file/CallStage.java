@@ -1,0 +1,77 @@
+package wirekettle.core.flow.file;
+
+import com.fasterxml.jackson.annotation.JsonInclude;
+import java.util.List;
+import java.util.function.UnaryOperator;
+import wirekettle.core.fill.EmbeddedDocument;
+import wirekettle.core.fill.Fill;
+
+/**
+ * Calls an operation.
+ *
+ * @param contract the contract's name
+ * @param service the service
+ * @param port the port
+ * @param operation the operation, {@code name#2} for a second one of that name
+ * @param endpoint the endpoint's name
+ * @param as the variable the reply's body element is bound to
+ * @param fills what fills the request
+ * @param documents the documents inside fields of its request and reply
+ * @param delivery how it is called
+ * @param lane what happens when it fails, or null
+ */
+@JsonInclude(JsonInclude.Include.NON_NULL)
+public record CallStage(
+        String id,
+        String contract,
+        String service,
+        String port,
+        String operation,
+        String endpoint,
+        String as,
+        List<Fill> fills,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<EmbeddedDocument> documents,
+        Delivery delivery,
+        Lane lane)
+        implements Stage {
+    /** Fills in what may be left out. */
+    public CallStage {
+        fills = fills == null ? List.of() : List.copyOf(fills);
+        documents = documents == null ? List.of() : List.copyOf(documents);
+        delivery = delivery == null ? Delivery.DEFAULT : delivery;
+    }
+
+    /** Calls an operation without documents inside fields and without a lane. */
+    public CallStage(
+            String id,
+            String contract,
+            String service,
+            String port,
+            String operation,
+            String endpoint,
+            String as,
+            List<Fill> fills,
+            Delivery delivery) {
+        this(id, contract, service, port, operation, endpoint, as, fills, null, delivery, null);
+    }
+
+    @Override
+    public CallStage filled(List<Fill> others) {
+        return new CallStage(id, contract, service, port, operation, endpoint, as, others, documents, delivery, lane);
+    }
+
+    /** Returns this stage with other documents inside fields. */
+    public CallStage documented(List<EmbeddedDocument> others) {
+        return new CallStage(id, contract, service, port, operation, endpoint, as, fills, others, delivery, lane);
+    }
+
+    /** Returns this stage with a failure lane. */
+    public CallStage failing(Lane other) {
+        return new CallStage(id, contract, service, port, operation, endpoint, as, fills, documents, delivery, other);
+    }
+
+    @Override
+    public Stage mapped(UnaryOperator<Stage> change) {
+        return failing(Lane.mapped(lane, change));
+    }
+}

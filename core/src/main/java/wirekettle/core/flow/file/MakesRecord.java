@@ -1,0 +1,27 @@
+package wirekettle.core.flow.file;
+
+import java.util.List;
+import wirekettle.core.fill.Fill;
+import wirekettle.core.record.DocumentPlan;
+import wirekettle.core.value.Column;
+
+/** Whatever makes a record, rows or a nested document by fills: all of it can do the same. */
+public interface MakesRecord {
+    /** Returns the id its problems are told of. */
+    String id();
+
+    /** Returns the path of the element that becomes a row; null or empty for one row. */
+    String rows();
+
+    /** Returns the columns; in a document a name is a place, {@code crates/no}. */
+    List<Column> columns();
+
+    /** Returns what fills the columns; each target is a column's name. */
+    List<Fill> fills();
+
+    /** Returns the form of a nested document, json or xml; null for rows. */
+    String document();
+
+    /** Returns the levels of a document that repeat. */
+    List<DocumentPlan.Group> groups();
+}

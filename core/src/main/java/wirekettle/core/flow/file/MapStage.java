@@ -1,0 +1,65 @@
+package wirekettle.core.flow.file;
+
+import com.fasterxml.jackson.annotation.JsonInclude;
+import java.util.List;
+import java.util.function.UnaryOperator;
+import wirekettle.core.fill.Fill;
+import wirekettle.core.record.DocumentPlan;
+import wirekettle.core.value.Column;
+
+/**
+ * Makes a record or document: by a script, or by fills.
+ *
+ * @param language xslt (3.0) or xquery (3.1); null where fills make it
+ * @param text the script
+ * @param input the variable that is the script's context item, without the dollar sign
+ * @param as the variable the result is bound to
+ * @param rows the path of the element each of which becomes a {@code row} of the result; empty for one record
+ * @param columns the fields of the record
+ * @param fills what fills them
+ * @param document xml for a nested record whose columns are places, null for a flat one
+ * @param groups the levels of a nested record that repeat
+ * @param lane what happens when it fails, or null
+ */
+@JsonInclude(JsonInclude.Include.NON_NULL)
+public record MapStage(
+        String id,
+        String language,
+        String text,
+        String input,
+        String as,
+        String rows,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Column> columns,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Fill> fills,
+        String document,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<DocumentPlan.Group> groups,
+        Lane lane)
+        implements Stage, MakesRecord {
+    /** Fills in what may be left out. */
+    public MapStage {
+        columns = columns == null ? List.of() : List.copyOf(columns);
+        fills = fills == null ? List.of() : List.copyOf(fills);
+        groups = groups == null ? List.of() : List.copyOf(groups);
+    }
+
+    /** Makes it by a script. */
+    public MapStage(String id, String language, String text, String input, String as) {
+        this(id, language, text, input, as, null, null, null, null, null, null);
+    }
+
+    /** Makes a flat record by fills. */
+    public static MapStage byFills(String id, String as, List<Column> columns, List<Fill> fills) {
+        return new MapStage(id, null, null, null, as, null, columns, fills, null, null, null);
+    }
+
+    @Override
+    public MapStage filled(List<Fill> others) {
+        return new MapStage(id, language, text, input, as, rows, columns, others, document, groups, lane);
+    }
+
+    @Override
+    public Stage mapped(UnaryOperator<Stage> change) {
+        return new MapStage(
+                id, language, text, input, as, rows, columns, fills, document, groups, Lane.mapped(lane, change));
+    }
+}

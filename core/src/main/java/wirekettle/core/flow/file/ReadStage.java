@@ -1,0 +1,39 @@
+package wirekettle.core.flow.file;
+
+import com.fasterxml.jackson.annotation.JsonInclude;
+import java.util.List;
+
+/**
+ * Reads the records a flow is about.
+ *
+ * @param dataset the dataset's name
+ * @param as the variable a record is bound to
+ * @param key a wire to the business key, or null
+ * @param groupBy fields; rows that follow each other and are equal in all of them become one record, whose rows are
+ *     its children called {@code line}; empty for a record each row
+ * @param inKeyOrder whether records of one key go one after the other, later ones held back once one is rejected or in
+ *     doubt
+ */
+@JsonInclude(JsonInclude.Include.NON_EMPTY)
+public record ReadStage(String id, String dataset, String as, String key, List<String> groupBy, Boolean inKeyOrder)
+        implements Stage {
+    /** Fills in what may be left out. */
+    public ReadStage {
+        groupBy = groupBy == null ? List.of() : List.copyOf(groupBy);
+    }
+
+    /** Reads every row as a record, in no order of keys. */
+    public ReadStage(String id, String dataset, String as, String key) {
+        this(id, dataset, as, key, null, null);
+    }
+
+    /** Reads grouped rows, in no order of keys. */
+    public ReadStage(String id, String dataset, String as, String key, List<String> groupBy) {
+        this(id, dataset, as, key, groupBy, null);
+    }
+
+    /** Tells whether records of one key go one after the other. */
+    public boolean keepsOrder() {
+        return Boolean.TRUE.equals(inKeyOrder);
+    }
+}

@@ -1,0 +1,103 @@
+package wirekettle.core.flow.file;
+
+import com.fasterxml.jackson.annotation.JsonInclude;
+import com.fasterxml.jackson.annotation.JsonValue;
+import java.util.List;
+import java.util.Locale;
+import java.util.function.UnaryOperator;
+import wirekettle.core.fill.Fill;
+import wirekettle.core.record.DocumentPlan;
+import wirekettle.core.value.Column;
+
+/**
+ * Writes records.
+ *
+ * @param dataset the dataset written to
+ * @param mode how
+ * @param keys the columns an upsert is decided by
+ * @param rows the path of the element that becomes a row; empty for one row a record
+ * @param columns the target's columns; in a document a name is a place, {@code crates/no}
+ * @param fills what fills them; each target is a column's name
+ * @param document json or xml for one nested document a record, null for rows
+ * @param groups the levels of a document that repeat
+ * @param leaveUnfit whether what cannot be mapped is left empty instead of failing the stage
+ * @param lane what happens when it fails, or null
+ */
+@JsonInclude(JsonInclude.Include.NON_NULL)
+public record WriteStage(
+        String id,
+        String dataset,
+        Mode mode,
+        List<String> keys,
+        String rows,
+        List<Column> columns,
+        List<Fill> fills,
+        String document,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<DocumentPlan.Group> groups,
+        Boolean leaveUnfit,
+        Lane lane)
+        implements Stage, MakesRecord {
+    /** How a target takes what is written. */
+    public enum Mode {
+        /** A file's content is replaced when the run ends. */
+        REPLACE,
+        /** A file gets more at its end. */
+        APPEND,
+        /** A table gets new rows. */
+        INSERT,
+        /** A table gets new rows, those of a key it has already in their place. */
+        UPSERT;
+
+        /** Returns the word used in files and the API. */
+        @JsonValue
+        public String word() {
+            return name().toLowerCase(Locale.ROOT);
+        }
+    }
+
+    /** Fills in what may be left out. */
+    public WriteStage {
+        mode = mode == null ? Mode.REPLACE : mode;
+        keys = keys == null ? List.of() : List.copyOf(keys);
+        columns = columns == null ? List.of() : List.copyOf(columns);
+        fills = fills == null ? List.of() : List.copyOf(fills);
+        groups = groups == null ? List.of() : List.copyOf(groups);
+    }
+
+    /** Writes rows. */
+    public WriteStage(
+            String id,
+            String dataset,
+            Mode mode,
+            List<String> keys,
+            String rows,
+            List<Column> columns,
+            List<Fill> fills) {
+        this(id, dataset, mode, keys, rows, columns, fills, null, null, null, null);
+    }
+
+    /** Returns the names a sink writes above its rows. */
+    public List<String> labels() {
+        return columns.stream().map(Column::label).toList();
+    }
+
+    /** Tells whether what cannot be mapped is left empty. */
+    public boolean leavesUnfit() {
+        return Boolean.TRUE.equals(leaveUnfit);
+    }
+
+    @Override
+    public WriteStage filled(List<Fill> others) {
+        return new WriteStage(id, dataset, mode, keys, rows, columns, others, document, groups, leaveUnfit, lane);
+    }
+
+    /** Returns this stage with a failure lane. */
+    public WriteStage failing(Lane other) {
+        return new WriteStage(id, dataset, mode, keys, rows, columns, fills, document, groups, leaveUnfit, other);
+    }
+
+    @Override
+    public Stage mapped(UnaryOperator<Stage> change) {
+        return failing(Lane.mapped(lane, change));
+    }
+}

@@ -1,0 +1,390 @@
+package wirekettle.core.flow.run;
+
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.concurrent.Semaphore;
+import java.util.concurrent.TimeUnit;
+import wirekettle.core.expression.ExpressionProblem;
+import wirekettle.core.expression.Scope;
+import wirekettle.core.fill.MappingProblem;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.file.Delivery;
+import wirekettle.core.request.ByteOut;
+import wirekettle.core.soap.CallFailure;
+import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.FailureClass;
+import wirekettle.core.soap.Reply;
+import wirekettle.core.soap.attachments.Xop;
+import wirekettle.core.value.Content;
+import wirekettle.core.value.Name;
+import wirekettle.core.value.Node;
+import wirekettle.core.value.NodeWriter;
+import wirekettle.core.xml.XmlProblem;
+
+/**
+ * Calls an operation. What changes data is claimed in the ledger before it leaves, and never sent again unless it is
+ * known not to have taken effect. Mapping, judging and waiting hold no place on the wire.
+ */
+final class CallStep implements Step {
+    private static final ThreadLocal<ByteOut> BUFFER = ThreadLocal.withInitial(ByteOut::new);
+    private static final Node NOTHING = Node.branch(Name.of("empty"), List.of());
+    private static final int FIRST_KEPT = 10;
+
+    private final CompiledCall call;
+    private final Delivery delivery;
+    private final Doors.Line line;
+    private final Steps steps;
+    private final Semaphore places;
+    private final CallMemory memory;
+
+    CallStep(CompiledCall call, Steps steps) {
+        this.call = call;
+        this.delivery = call.stage().delivery();
+        this.line = steps.doors().lines().of(call);
+        this.steps = steps;
+        this.places = new Semaphore(delivery.atOnce());
+        this.memory =
+                delivery.memorySeconds() == null || !delivery.reads() ? null : new CallMemory(delivery.memorySeconds());
+        if (steps.doors().replies() == null) {
+            for (String secret : call.secrets()) {
+                line.reach().secret(secret); // hidden from now on
+            }
+        }
+    }
+
+    @Override
+    public Go run(Item item) throws Failed, Stopped {
+        Passage before = item.takesBack(call.id());
+        int number = before == null ? item.nextNumber(call.id()) : before.number();
+        if (item.known() && before == null && replayed(item, number)) {
+            return Go.ON;
+        }
+        if (steps.doors().replies() != null) {
+            Caller.Result result = steps.doors().replies().of(call, item.ordinal());
+            Sent looked = new Sent(result, steps.doors().clock().instant(), 0, false);
+            item.bind(call.stage().as(), known(item, new byte[0], looked, List.of(attempt(1, looked)), number));
+            return Go.ON;
+        }
+        byte[] request = request(item);
+        if (memory != null) {
+            Node body = remembered(item, request, before, number);
+            item.replay().makes(call.id(), body);
+            item.bind(call.stage().as(), body);
+            return Go.ON;
+        }
+        Node body = answered(item, request, before, number);
+        if (delivery.reads() && steps.changes()) {
+            item.replay().makes(call.id(), body);
+        }
+        item.bind(call.stage().as(), body);
+        return Go.ON;
+    }
+
+    /** Takes what is known from before a crash; tells whether there was something. */
+    private boolean replayed(Item item, int number) throws Failed {
+        Node made = item.replay().made(call.id());
+        if (made != null) {
+            item.bind(call.stage().as(), made);
+            return true;
+        }
+        if (item.replay().claimed(call.id(), number)) {
+            item.passes(new Passage(call.id(), number, Passage.Outcome.IN_DOUBT, true, List.of(), null));
+            throw new Failed(Failure.of(
+                            FailureClass.CONNECTION,
+                            "interrupted while it was sent",
+                            "the run was interrupted after the request may have left: nobody knows whether it arrived",
+                            call.id())
+                    .inDoubt());
+        }
+        Node reply;
+        try {
+            reply = item.replay().done(call.id(), number);
+        } catch (XmlProblem e) {
+            throw new Failed(
+                    Failure.of(FailureClass.REPLY, "the kept reply cannot be read", e.getMessage(), call.id()), false);
+        }
+        if (reply == null) {
+            return false;
+        }
+        item.passes(new Passage(call.id(), number, Passage.Outcome.DONE, true, List.of(), null));
+        item.bind(call.stage().as(), judged(item, reply, 200, 1));
+        return true;
+    }
+
+    private byte[] request(Item item) throws Failed {
+        ByteOut out = BUFFER.get();
+        out.back(0);
+        Scope scope = item.scope().knowing(line.reach().secrets());
+        List<MappingProblem> problems = call.request().write(scope, out);
+        if (!problems.isEmpty()) {
+            throw new Failed(Failure.of(problems, call.id()));
+        }
+        return out.bytes();
+    }
+
+    private Node remembered(Item item, byte[] request, Passage before, int number) throws Failed, Stopped {
+        CallMemory.Entry entry = memory.entry(request);
+        if (!entry.mine()) {
+            Node body = entry.waitFor(steps.stop());
+            // who asked got no answer: one asks oneself
+            return body != null ? body : answered(item, request, before, number);
+        }
+        try {
+            Node body = answered(item, request, before, number);
+            memory.keep(entry, body);
+            return body;
+        } finally {
+            memory.release(entry);
+        }
+    }
+
+    private Node answered(Item item, byte[] request, Passage before, int number) throws Failed, Stopped {
+        List<Passage.Attempt> attempts = new ArrayList<>(before == null ? List.of() : before.attempts());
+        boolean changes = !delivery.reads();
+        while (true) {
+            if (changes) {
+                // durable before it leaves
+                steps.claims()
+                        .claim(new Claim(
+                                item.ordinal(),
+                                item.fingerprint(),
+                                call.id(),
+                                number,
+                                item.replay().text()));
+                item.sending(true);
+            }
+            Sent sent;
+            try {
+                sent = sent(item, request);
+            } catch (Stopped e) {
+                notSent(item, number);
+                throw e;
+            }
+            if (sent.down()) {
+                // against no attempt and no limit: the endpoint rests, the record waits
+                notSent(item, number);
+                continue;
+            }
+            attempts.add(attempt(attempts.size() + 1, sent));
+            return known(item, request, sent, attempts, number);
+        }
+    }
+
+    private void notSent(Item item, int number) {
+        if (!delivery.reads()) {
+            Passage nothing = new Passage(call.id(), number, Passage.Outcome.NOT_DONE, true, List.of(), null);
+            steps.claims().known(new Ledger.Known(item.ordinal(), nothing, null));
+            item.sending(false);
+        }
+    }
+
+    private record Sent(Caller.Result result, Instant start, long millis, boolean down) {
+        int status() {
+            return result.answer() == null ? 0 : result.answer().status();
+        }
+    }
+
+    private Sent sent(Item item, byte[] request) throws Stopped {
+        place();
+        try {
+            line.gate().enter(steps.stop());
+            Instant start = steps.doors().clock().instant();
+            long from = System.nanoTime();
+            String down = null;
+            try {
+                Caller.Result result = line.caller().call(request, item.room());
+                long millis = (System.nanoTime() - from) / 1_000_000;
+                CallFailure failure = result.failure();
+                boolean unreached = failure != null
+                        && failure.failureClass() == FailureClass.CONNECTION
+                        && !failure.sent()
+                        && line.gate().rests();
+                down = unreached ? failure.getMessage() : null;
+                return new Sent(result, start, millis, unreached);
+            } finally {
+                line.gate().leave(down);
+            }
+        } finally {
+            places.release();
+        }
+    }
+
+    private void place() throws Stopped {
+        try {
+            while (!places.tryAcquire(100, TimeUnit.MILLISECONDS)) {
+                if (steps.stop().stopped()) {
+                    throw new Stopped();
+                }
+            }
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new Stopped();
+        }
+    }
+
+    private static Passage.Attempt attempt(int number, Sent sent) {
+        CallFailure failure = sent.result().failure();
+        return new Passage.Attempt(
+                number,
+                sent.start(),
+                sent.millis(),
+                sent.status(),
+                failure == null || failure.sent(),
+                failure == null ? null : failure.getMessage());
+    }
+
+    /** Says what became of a call that was made, and gives its reply. */
+    private Node known(Item item, byte[] request, Sent sent, List<Passage.Attempt> attempts, int number) throws Failed {
+        CallFailure failure = sent.result().failure();
+        Passage.Outcome outcome = failure == null ? Passage.Outcome.DONE : outcome(failure, sent.status());
+        Passage.Exchange exchange = exchange(request, sent);
+        Node body = failure == null ? body(sent.result().reply()) : null;
+        Failed failed = null;
+        Node judged = null;
+        if (failure == null) {
+            try {
+                judged = judged(item, body, sent.status(), attempts.size());
+            } catch (Failed e) {
+                failed = e;
+                if (e.failure().failureClass() == FailureClass.CONDITION) {
+                    outcome = Passage.Outcome.NOT_DONE;
+                }
+            }
+        }
+        boolean odd = failed != null || failure != null || item.note() != null;
+        boolean kept = delivery.keep() == Delivery.Keep.ALL
+                || delivery.keep() == Delivery.Keep.FAILURES && (odd || item.ordinal() <= FIRST_KEPT);
+        Passage passage = new Passage(
+                call.id(), number, outcome, !delivery.reads(), List.copyOf(attempts), kept ? exchange : null);
+        item.passes(passage);
+        if (!delivery.reads()) {
+            item.sending(false);
+            boolean done = outcome == Passage.Outcome.DONE;
+            String reply = done && body != null ? NodeWriter.write(Xop.standIns(body), false) : done ? "" : null;
+            // a reply that cannot be read is known to be done, and is not needed any more
+            steps.claims().known(new Ledger.Known(item.ordinal(), passage, reply));
+        }
+        if (failure != null) {
+            throw failed(item, failure, sent.status(), attempts.size(), outcome);
+        }
+        if (failed != null) {
+            boolean again = delivery.reads() || outcome == Passage.Outcome.NOT_DONE;
+            throw new Failed(failed.failure(), again);
+        }
+        return judged;
+    }
+
+    /** What became of an effect whose call failed: only what surely did not take effect may be sent again. */
+    private Passage.Outcome outcome(CallFailure failure, int status) {
+        if (!failure.sent() || failure.fault() != null) {
+            return Passage.Outcome.NOT_DONE;
+        }
+        if (delivery.reads()) {
+            return Passage.Outcome.NOT_DONE;
+        }
+        return switch (failure.failureClass()) {
+            case FAULT -> Passage.Outcome.NOT_DONE;
+            case HTTP_STATUS -> status >= 400 && status < 500 && status != 408
+                    ? Passage.Outcome.NOT_DONE
+                    : Passage.Outcome.IN_DOUBT;
+            case REPLY -> failure.answered() && status >= 200 && status < 300
+                    ? Passage.Outcome.DONE
+                    : Passage.Outcome.IN_DOUBT;
+            default -> Passage.Outcome.IN_DOUBT;
+        };
+    }
+
+    private Failed failed(Item item, CallFailure failure, int status, int attempts, Passage.Outcome outcome) {
+        String cause = failure.causeLabel();
+        String message = failure.getMessage();
+        FailureClass failureClass = failure.failureClass();
+        Node fault = null;
+        if (failure.fault() != null) {
+            TypedFault typed = TypedFault.of(failure.fault(), call.offered().operation(), call.contract());
+            item.note(typed.note());
+            fault = failure.fault().node();
+            failureClass = FailureClass.FAULT;
+            cause = typed.name() == null ? cause : typed.name();
+            message += typed.fields().isEmpty() ? "" : " (" + String.join(", ", typed.fields()) + ")";
+        }
+        Failure why = Failure.of(failureClass, cause, message, call.id()).of(status, attempts, fault);
+        return outcome == Passage.Outcome.IN_DOUBT
+                ? new Failed(why.inDoubt())
+                : new Failed(why, outcome == Passage.Outcome.NOT_DONE);
+    }
+
+    private static Node body(Reply reply) {
+        return reply.body().isEmpty() ? NOTHING : reply.body().get(0);
+    }
+
+    /** Holds a reply against the contract and the conditions; returns it with the documents in it opened. */
+    private Node judged(Item item, Node body, int status, int attempts) throws Failed {
+        String as = call.stage().as();
+        try {
+            item.bind(as, body);
+            if (call.reply() != null && delivery.strict()) {
+                List<String> wrong = call.contract()
+                        .check()
+                        .problems(NodeWriter.write(Xop.standIns(body), false).getBytes(StandardCharsets.UTF_8));
+                if (!wrong.isEmpty()) {
+                    item.note(ReplyCheck.note(body, call.reply()));
+                    throw failed(FailureClass.REPLY, "reply not valid", wrong.get(0), status, attempts);
+                }
+            }
+            List<MappingProblem> problems = new ArrayList<>();
+            Node opened = call.documents().opened(body, problems);
+            item.note(call.reply() == null ? null : ReplyCheck.note(opened, call.reply()));
+            if (!problems.isEmpty()) {
+                throw new Failed(Failure.of(problems, call.id()).of(status, attempts, null), false);
+            }
+            item.bind(as, opened);
+            for (CompiledCall.Test test : call.tests()) {
+                test(test, item, status, attempts);
+            }
+            return opened;
+        } catch (Content.TooLarge e) {
+            throw failed(FailureClass.MAPPING, "attachment too large", e.getMessage(), status, attempts);
+        }
+    }
+
+    private void test(CompiledCall.Test test, Item item, int status, int attempts) throws Failed {
+        String said = test.condition().message();
+        String label = said == null || said.isBlank() ? test.condition().expression() : said;
+        Failure failure;
+        try {
+            if (!test.expression().test(item.scope())) {
+                return;
+            }
+            failure = Failure.of(FailureClass.CONDITION, label, "the reply counts as failed: " + label, call.id());
+        } catch (ExpressionProblem e) {
+            failure = Failure.of(FailureClass.CONDITION, label + " cannot be decided", e.getMessage(), call.id());
+        }
+        throw new Failed(failure.blaming(test.condition().id()).of(status, attempts, null));
+    }
+
+    private Failed failed(FailureClass failureClass, String cause, String message, int status, int attempts) {
+        return new Failed(Failure.of(failureClass, cause, message, call.id()).of(status, attempts, null), false);
+    }
+
+    private Passage.Exchange exchange(byte[] request, Sent sent) {
+        if (delivery.keep() == Delivery.Keep.NONE) {
+            return null;
+        }
+        byte[] out = sent.result().sent();
+        return new Passage.Exchange(
+                line.reach().address(),
+                kept(out == null ? line.reach().masking().mask(request) : out),
+                sent.status(),
+                kept(sent.result().received()));
+    }
+
+    /** What is kept of an exchange waits in memory for the ledger: not more than the ledger would take. */
+    private static byte[] kept(byte[] text) {
+        return text == null || text.length <= Passage.Exchange.MOST_BYTES
+                ? text
+                : Arrays.copyOf(text, Passage.Exchange.MOST_BYTES);
+    }
+}

@@ -1,0 +1,96 @@
+package wirekettle.core.flow.run;
+
+/**
+ * The gate of one endpoint: how many calls are on the wire at one time, over all runs that share it, how many a second;
+ * and whether the endpoint rests because it is down. While it rests one call at a time looks whether it is back. Safe for
+ * several threads.
+ */
+public final class EndpointGate {
+    private static final long FIRST_PAUSE_MILLIS = 500;
+    private static final long LONGEST_PAUSE_MILLIS = 30_000;
+    private static final long LOOK_MILLIS = 100;
+
+    private final int atOnce;
+    private final long gapNanos;
+    private final boolean rests;
+    private int used;
+    private long nextNanos = System.nanoTime();
+    private String resting;
+    private boolean looking;
+    private long pauseMillis = FIRST_PAUSE_MILLIS;
+    private long lookAt;
+
+    /**
+     * Makes a gate.
+     *
+     * @param atOnce how many calls at one time, 0 for no limit
+     * @param perSecond how many calls a second, 0 for no limit
+     * @param rests whether records wait for the endpoint when it cannot be reached; else they fail
+     */
+    public EndpointGate(int atOnce, double perSecond, boolean rests) {
+        this.rests = rests;
+        this.atOnce = atOnce <= 0 ? Integer.MAX_VALUE : atOnce;
+        this.gapNanos = perSecond <= 0 ? 0 : (long) (1e9 / perSecond);
+    }
+
+    /** Returns a gate without limits, behind which nothing waits for an endpoint that is down. */
+    public static EndpointGate open() {
+        return new EndpointGate(0, 0, false);
+    }
+
+    /** Tells whether records wait for the endpoint when it cannot be reached. */
+    boolean rests() {
+        return rests;
+    }
+
+    /** Waits for a place on the wire. */
+    synchronized void enter(Stop stop) throws Stopped {
+        try {
+            while (true) {
+                if (stop.stopped()) {
+                    throw new Stopped();
+                }
+                long now = System.nanoTime();
+                if (resting != null) {
+                    if (!looking && now >= lookAt) {
+                        looking = true;
+                        used++;
+                        return;
+                    }
+                    wait(LOOK_MILLIS);
+                } else if (used >= atOnce) {
+                    wait(LOOK_MILLIS);
+                } else if (gapNanos > 0 && now < nextNanos) {
+                    wait(Math.max(1, Math.min(LOOK_MILLIS, (nextNanos - now) / 1_000_000)));
+                } else {
+                    nextNanos = Math.max(now, nextNanos) + gapNanos;
+                    used++;
+                    return;
+                }
+            }
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new Stopped();
+        }
+    }
+
+    /** Gives the place back; {@code down} says why the endpoint is down, null when it is not. */
+    synchronized void leave(String down) {
+        used--;
+        looking = false;
+        if (down == null) {
+            resting = null;
+            pauseMillis = FIRST_PAUSE_MILLIS;
+        } else {
+            pauseMillis = resting == null ? FIRST_PAUSE_MILLIS : Math.min(LONGEST_PAUSE_MILLIS, pauseMillis * 2);
+            lookAt = System.nanoTime() + pauseMillis * 1_000_000;
+            resting = down;
+        }
+        notifyAll();
+    }
+
+    /** Returns why the endpoint rests, null when it does not. */
+    public synchronized String resting() {
+        return resting;
+    }
+}

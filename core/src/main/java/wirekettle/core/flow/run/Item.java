@@ -1,0 +1,225 @@
+package wirekettle.core.flow.run;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import wirekettle.core.expression.Scope;
+import wirekettle.core.soap.CallRoom;
+import wirekettle.core.value.Node;
+
+/** One record on its way through the steps. For one thread at a time. */
+final class Item {
+    /** Rows of one Write stage. */
+    record Rows(String stage, List<String[]> rows) {}
+
+    /** What is given back when a step is undone: how much there was. */
+    record Mark(Scope scope, int rows, Answer answer) {}
+
+    private final long ordinal;
+    private final Node record;
+    private final String fingerprint;
+    private final String key;
+    private final CallRoom room;
+    private final Replay replay;
+    private final boolean known;
+    private Scope scope;
+    private final List<Rows> rows = new ArrayList<>(2);
+    private final List<Passage> passages = new ArrayList<>(1);
+    private final List<String> refused = new ArrayList<>(0);
+    private int[] entered = new int[8];
+    private int stages;
+    private String note;
+    private String leftAt;
+    private boolean saved;
+    private boolean again;
+    private boolean sending;
+    private Answer answer;
+
+    /** Makes an item; {@code known} tells that the replay comes from before a crash. */
+    Item(
+            long ordinal,
+            Node record,
+            String fingerprint,
+            String key,
+            Scope scope,
+            CallRoom room,
+            Replay replay,
+            boolean known) {
+        this.ordinal = ordinal;
+        this.record = record;
+        this.fingerprint = fingerprint;
+        this.key = key;
+        this.scope = scope;
+        this.room = room;
+        this.replay = replay;
+        this.known = known;
+    }
+
+    long ordinal() {
+        return ordinal;
+    }
+
+    Node record() {
+        return record;
+    }
+
+    String fingerprint() {
+        return fingerprint;
+    }
+
+    String key() {
+        return key;
+    }
+
+    CallRoom room() {
+        return room;
+    }
+
+    Replay replay() {
+        return replay;
+    }
+
+    /** Tells whether the replay comes from before a crash, so that what it says goes before asking again. */
+    boolean known() {
+        return known;
+    }
+
+    Scope scope() {
+        return scope;
+    }
+
+    void bind(String variable, Node node) {
+        scope = scope.with(variable, node);
+    }
+
+    void scope(Scope other) {
+        scope = other;
+    }
+
+    void enters(int stage) {
+        if (stages == entered.length) {
+            entered = Arrays.copyOf(entered, stages * 2);
+        }
+        entered[stages++] = stage;
+    }
+
+    int[] entered() {
+        return Arrays.copyOf(entered, stages);
+    }
+
+    void writes(String stage, List<String[]> some) {
+        if (!some.isEmpty()) {
+            rows.add(new Rows(stage, some));
+        }
+    }
+
+    List<Rows> rows() {
+        return List.copyOf(rows);
+    }
+
+    Mark mark() {
+        return new Mark(scope, rows.size(), answer);
+    }
+
+    /** Takes back what was made since a mark. */
+    void back(Mark mark) {
+        scope = mark.scope();
+        backRows(mark.rows());
+        answer = mark.answer();
+    }
+
+    void backRows(int count) {
+        while (rows.size() > count) {
+            rows.remove(rows.size() - 1);
+        }
+    }
+
+    /** Forgets the rows before a place: those of a record that is rejected behind it. */
+    void forgetRowsBefore(int count) {
+        rows.subList(0, Math.min(count, rows.size())).clear();
+    }
+
+    void passes(Passage passage) {
+        passages.add(passage);
+    }
+
+    List<Passage> passages() {
+        return List.copyOf(passages);
+    }
+
+    /** Takes back the passage of a call that is tried again, null when it has none. */
+    Passage takesBack(String stage) {
+        Passage last = passages.isEmpty() ? null : passages.get(passages.size() - 1);
+        if (!again || last == null || !last.stage().equals(stage)) {
+            return null;
+        }
+        again = false;
+        return passages.remove(passages.size() - 1);
+    }
+
+    /** Notes that the step which failed is tried again. */
+    void triesAgain() {
+        again = true;
+    }
+
+    /** Notes that something that changes data is being sent, or that what became of it is known. */
+    void sending(boolean now) {
+        sending = now;
+    }
+
+    /** Tells whether something that changes data is being sent. */
+    boolean sending() {
+        return sending;
+    }
+
+    /** Returns the number the next effect at a stage has. */
+    int nextNumber(String stage) {
+        int number = 1;
+        for (Passage passage : passages) {
+            number += passage.stage().equals(stage) ? 1 : 0;
+        }
+        return number;
+    }
+
+    void leavesAt(String filter) {
+        leftAt = filter;
+    }
+
+    /** Returns the filter that left it out. */
+    String leftAt() {
+        return leftAt;
+    }
+
+    String note() {
+        return note;
+    }
+
+    void note(String other) {
+        note = note == null ? other : note;
+    }
+
+    boolean saved() {
+        return saved;
+    }
+
+    void saves() {
+        saved = true;
+    }
+
+    Answer answer() {
+        return answer;
+    }
+
+    void answers(Answer other) {
+        answer = other;
+    }
+
+    /** Notes that the target of a Write refused the record's rows: its lane said to go on without. */
+    void doesWithout(String stage) {
+        refused.add(stage);
+    }
+
+    boolean without(String stage) {
+        return refused.contains(stage);
+    }
+}

@@ -1,0 +1,72 @@
+package wirekettle.core.flow.run;
+
+import java.io.IOException;
+import java.util.List;
+import wirekettle.core.expression.ExpressionProblem;
+import wirekettle.core.flow.compile.CompiledLookUp;
+import wirekettle.core.flow.file.LookUpStage;
+import wirekettle.core.soap.FailureClass;
+import wirekettle.core.value.Name;
+import wirekettle.core.value.Node;
+
+/** Finds a row by key. */
+final class LookUpStep implements Step {
+    private final CompiledLookUp lookUp;
+    private final Doors.LookUps rows;
+
+    LookUpStep(CompiledLookUp lookUp, Doors.LookUps rows) {
+        this.lookUp = lookUp;
+        this.rows = rows;
+    }
+
+    @Override
+    public Go run(Item item) throws Failed {
+        LookUpStage stage = lookUp.stage();
+        Node row = item.known() ? item.replay().made(stage.id()) : null;
+        if (row == null) {
+            row = found(item);
+            item.replay().makes(stage.id(), row);
+        }
+        item.bind(stage.as(), row);
+        return Go.ON;
+    }
+
+    private Node found(Item item) throws Failed {
+        LookUpStage stage = lookUp.stage();
+        String key;
+        List<Node> found;
+        try {
+            key = lookUp.key() == null ? null : lookUp.key().raw(item.scope());
+        } catch (ExpressionProblem e) {
+            throw failed("the key cannot be made", e.getMessage());
+        }
+        if (key == null || key.isBlank()) {
+            found = List.of();
+        } else {
+            try {
+                found = rows.rows(lookUp, key);
+            } catch (IOException e) {
+                throw failed(stage.dataset() + " cannot be read", e.getMessage());
+            }
+        }
+        if (found.isEmpty() && stage.none() == LookUpStage.None.REJECT) {
+            boolean empty = key == null || key.isBlank();
+            String what = stage.dataset() + " has no row for it";
+            throw failed(
+                    empty ? "no key to look for" : what,
+                    empty
+                            ? "there is no key to look for in " + stage.dataset()
+                            : stage.dataset() + " has no row whose " + stage.column() + " is “" + key + "”");
+        }
+        if (found.size() > 1 && stage.many() == LookUpStage.Many.REJECT) {
+            throw failed(
+                    stage.dataset() + " has several rows for it",
+                    stage.dataset() + " has several rows whose " + stage.column() + " is “" + key + "”");
+        }
+        return found.isEmpty() ? Node.branch(Name.of("empty"), List.of()) : found.get(0);
+    }
+
+    private Failed failed(String cause, String message) {
+        return new Failed(Failure.of(FailureClass.MAPPING, cause, message, lookUp.id()));
+    }
+}

@@ -1,0 +1,124 @@
+package wirekettle.core.flow.run;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.ObjectMapper;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import java.io.ByteArrayInputStream;
+import java.nio.charset.StandardCharsets;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import wirekettle.core.value.Node;
+import wirekettle.core.value.NodeReader;
+import wirekettle.core.value.NodeWriter;
+import wirekettle.core.xml.XmlLimits;
+import wirekettle.core.xml.XmlProblem;
+
+/**
+ * What a record made on its way that could not be made again the same: replies of reads and rows looked up, the ways it
+ * took, and its time. A record that goes on after a crash takes these instead of asking again. For one thread.
+ */
+public final class Replay {
+    private static final ObjectMapper JSON = new ObjectMapper();
+
+    private String now;
+    private final Map<String, Node> made = new LinkedHashMap<>();
+    private final Map<String, Integer> ways = new LinkedHashMap<>();
+    private final Map<String, String> effects = new LinkedHashMap<>();
+
+    /** Returns an empty one that begins at an instant. */
+    static Replay starting(String now) {
+        Replay replay = new Replay();
+        replay.now = now;
+        return replay;
+    }
+
+    private static String effect(String stage, int number) {
+        return stage + "#" + number;
+    }
+
+    /** Returns the record's time. */
+    String now() {
+        return now;
+    }
+
+    /** Returns what a stage made, or null. */
+    Node made(String stage) {
+        return made.get(stage);
+    }
+
+    void makes(String stage, Node node) {
+        made.put(stage, node);
+    }
+
+    /** Returns the number of the way taken at a Branch, -1 for none of them; null when it did not come there. */
+    Integer way(String branch) {
+        return ways.get(branch);
+    }
+
+    void takes(String branch, int way) {
+        ways.put(branch, way);
+    }
+
+    /** Tells whether an effect was claimed before, and nothing is known of what became of it. */
+    boolean claimed(String stage, int number) {
+        return "".equals(effects.get(effect(stage, number)));
+    }
+
+    /** Returns what an effect that was done gave, null when it was not done. */
+    Node done(String stage, int number) throws XmlProblem {
+        String reply = effects.get(effect(stage, number));
+        return reply == null || reply.isEmpty() ? null : read(reply);
+    }
+
+    /** Notes a claim: the effect is in doubt unless its passage is noted too. */
+    public void claim(String stage, int number) {
+        effects.putIfAbsent(effect(stage, number), "");
+    }
+
+    /** Notes what became of an effect; the reply of one that was not done is null. */
+    public void passage(String stage, int number, String reply) {
+        if (reply == null) {
+            effects.remove(effect(stage, number));
+        } else {
+            effects.put(effect(stage, number), reply);
+        }
+    }
+
+    private static Node read(String xml) throws XmlProblem {
+        byte[] bytes = xml.getBytes(StandardCharsets.UTF_8);
+        return NodeReader.read(new ByteArrayInputStream(bytes), "what was kept", XmlLimits.MESSAGES);
+    }
+
+    /** Returns it as a text that a claim keeps. */
+    public String text() {
+        ObjectNode text = JSON.createObjectNode();
+        text.put("now", now);
+        ObjectNode nodes = text.putObject("made");
+        made.forEach((stage, node) -> nodes.put(stage, NodeWriter.write(node, false)));
+        ObjectNode taken = text.putObject("ways");
+        ways.forEach(taken::put);
+        return text.toString();
+    }
+
+    /**
+     * Reads what a claim kept.
+     *
+     * @throws IllegalArgumentException when it is damaged
+     */
+    public static Replay of(String text) {
+        try {
+            JsonNode read = JSON.readTree(text);
+            Replay replay = starting(read.path("now").asText());
+            for (Map.Entry<String, JsonNode> each : read.path("made").properties()) {
+                replay.makes(each.getKey(), read(each.getValue().asText()));
+            }
+            for (Map.Entry<String, JsonNode> each : read.path("ways").properties()) {
+                replay.takes(each.getKey(), each.getValue().asInt());
+            }
+            return replay;
+        } catch (JsonProcessingException | XmlProblem e) {
+            throw new IllegalArgumentException("what was kept of a record cannot be read: " + e.getMessage(), e);
+        }
+    }
+}

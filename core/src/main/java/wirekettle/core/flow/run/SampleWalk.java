@@ -1,0 +1,151 @@
+package wirekettle.core.flow.run;
+
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import wirekettle.core.expression.Scope;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.CompiledRead;
+import wirekettle.core.soap.CallRoom;
+import wirekettle.core.soap.security.Masking;
+import wirekettle.core.value.Node;
+
+/**
+ * One sample record through the steps of a flow, as a run would take it. What stands behind its calls is said by the
+ * doors: kept replies, or what is supposed. Nothing is written and nothing is sent.
+ */
+public final class SampleWalk {
+    private final Map<String, Scope> scopes = new LinkedHashMap<>();
+    private final Map<String, Failure> failures = new LinkedHashMap<>();
+    private final Map<String, List<String[]>> rows = new LinkedHashMap<>();
+    private final Map<String, Integer> ways = new LinkedHashMap<>();
+    private End end;
+    private Failure failure;
+    private String endedAt;
+    private Answer answer;
+
+    /** Thrown by a caller that has no reply for the sample: the walk ends at its stage. */
+    public static final class NoReply extends RuntimeException {
+        /** Makes one. */
+        public NoReply() {
+            super("there is no reply kept for the sample", null, false, false);
+        }
+    }
+
+    private SampleWalk() {}
+
+    /** Takes a record through a flow as far as it comes. */
+    public static SampleWalk of(CompiledFlow flow, Doors doors, RunNames names, long ordinal, Node record) {
+        SampleWalk walk = new SampleWalk();
+        walk.go(flow, doors, names, ordinal, record);
+        return walk;
+    }
+
+    private void go(CompiledFlow flow, Doors doors, RunNames names, long ordinal, Node record) {
+        CompiledRead source = flow.source();
+        Steps.Watch watch = new Steps.Watch() {
+            @Override
+            public void enters(String stage, Scope scope) {
+                scopes.put(stage, scope);
+                endedAt = stage;
+            }
+
+            @Override
+            public void fails(String stage, Failure why) {
+                failures.putIfAbsent(stage, why);
+            }
+        };
+        Steps steps = new Steps(flow, doors, Steps.Claims.NONE, Stop.NEVER, watch);
+        String now = doors.clock()
+                .instant()
+                .truncatedTo(java.time.temporal.ChronoUnit.MILLIS)
+                .toString();
+        // what is shown tells no secret
+        Scope scope =
+                RecordWork.scope(flow, doors, names, now, now, ordinal, record).knowing(name -> Masking.MASK);
+        Replay replay = Replay.starting(now);
+        Item item = new Item(ordinal, record, "", null, scope, CallRoom.NONE, replay, false);
+        try {
+            Go go = steps.block(flow.block()).run(item);
+            end = go == Go.ON ? End.DONE : End.LEFT_OUT;
+            endedAt = go == Go.ON ? null : item.leftAt();
+        } catch (NoReply e) {
+            // as far as it comes
+        } catch (Failed failed) {
+            failed(flow, steps, item, failed);
+        } catch (Stopped e) {
+            throw new IllegalStateException("nothing stops a sample", e);
+        }
+        item.rows().forEach(each -> rows.put(each.stage(), each.rows()));
+        flow.file().all().forEach(stage -> {
+            Integer way = replay.way(stage.id());
+            if (way != null) {
+                ways.put(stage.id(), way);
+            }
+        });
+        answer = item.answer();
+        if (source != null) {
+            scopes.putIfAbsent(source.id(), scope);
+        }
+    }
+
+    private void failed(CompiledFlow flow, Steps steps, Item item, Failed failed) {
+        Failed last = failed;
+        if (!failed.settled()) {
+            item.backRows(0);
+            try {
+                if (flow.lane() != null) {
+                    LaneRules lane = new LaneRules(flow.lane(), null, steps);
+                    lane.take(failed, item, item.mark(), lane.tries());
+                }
+            } catch (Failed e) {
+                last = e;
+            } catch (NoReply | Stopped e) {
+                // the lane calls somebody
+            }
+        }
+        failure = last.failure();
+        end = failure.doubtful() ? End.IN_DOUBT : End.REJECTED;
+        endedAt = failure.stage();
+    }
+
+    /** Returns the variables in reach when the sample came to a stage, null when it did not come there. */
+    public Scope at(String stage) {
+        return scopes.get(stage);
+    }
+
+    /** Returns the failures met, by stage; lanes may have saved the sample from them. */
+    public Map<String, Failure> failures() {
+        return failures;
+    }
+
+    /** Returns the rows it gave, by the ids of Write stages. */
+    public Map<String, List<String[]>> rows() {
+        return rows;
+    }
+
+    /** Returns the numbers of the ways taken, by the ids of Branch stages; -1 for none of them. */
+    public Map<String, Integer> ways() {
+        return ways;
+    }
+
+    /** Returns how it ended, null when it only came to a call without a reply. */
+    public End end() {
+        return end;
+    }
+
+    /** Returns why it failed, or null. */
+    public Failure failure() {
+        return failure;
+    }
+
+    /** Returns the stage it came to last, null when it came to the end. */
+    public String endedAt() {
+        return endedAt;
+    }
+
+    /** Returns what a caller of the flow would get, or null. */
+    public Answer answer() {
+        return answer;
+    }
+}

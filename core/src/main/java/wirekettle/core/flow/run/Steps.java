@@ -1,0 +1,155 @@
+package wirekettle.core.flow.run;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.function.BiFunction;
+import wirekettle.core.expression.Scope;
+import wirekettle.core.flow.compile.Compiled;
+import wirekettle.core.flow.compile.CompiledAnswer;
+import wirekettle.core.flow.compile.CompiledBlock;
+import wirekettle.core.flow.compile.CompiledBranch;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFilter;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.CompiledLookUp;
+import wirekettle.core.flow.compile.CompiledMap;
+import wirekettle.core.flow.compile.CompiledNote;
+import wirekettle.core.flow.compile.CompiledRead;
+import wirekettle.core.flow.compile.CompiledWrite;
+import wirekettle.core.flow.file.Stage;
+
+/** Makes the steps of a flow: the one place that lists what the verbs do. */
+final class Steps {
+    private static final Map<Class<? extends Compiled>, BiFunction<Compiled, Steps, Step>> VERBS = verbs();
+
+    private final Doors doors;
+    private final Claims claims;
+    private final Stop stop;
+    private final Watch watch;
+    private final boolean changes;
+    private final Map<String, Integer> numbers = new LinkedHashMap<>();
+
+    /** Says that something that changes data may leave, and what became of it. */
+    interface Claims {
+        /** Returns when it is durable. */
+        void claim(Claim claim) throws Stopped;
+
+        /** Says what became of it; need not be durable when it returns. */
+        void known(Ledger.Known known);
+
+        /** Nothing is kept. */
+        Claims NONE = new Claims() {
+            @Override
+            public void claim(Claim claim) {}
+
+            @Override
+            public void known(Ledger.Known known) {}
+        };
+    }
+
+    /** Looks on while a record goes through the steps. */
+    interface Watch {
+        /** A record comes to a stage with these variables. */
+        void enters(String stage, Scope scope);
+
+        /** A record failed at a stage; its lanes have not been asked yet. */
+        void fails(String stage, Failure failure);
+
+        /** Nobody looks. */
+        Watch NONE = new Watch() {
+            @Override
+            public void enters(String stage, Scope scope) {}
+
+            @Override
+            public void fails(String stage, Failure failure) {}
+        };
+    }
+
+    Steps(CompiledFlow flow, Doors doors, Claims claims, Stop stop, Watch watch) {
+        this.watch = watch;
+        this.doors = doors;
+        this.claims = claims;
+        this.stop = stop;
+        this.changes = flow.all(CompiledCall.class).stream()
+                .anyMatch(call -> !call.stage().delivery().reads());
+        for (Stage stage : flow.file().all()) {
+            numbers.put(stage.id(), numbers.size());
+        }
+    }
+
+    private static Map<Class<? extends Compiled>, BiFunction<Compiled, Steps, Step>> verbs() {
+        Map<Class<? extends Compiled>, BiFunction<Compiled, Steps, Step>> verbs = new LinkedHashMap<>();
+        put(verbs, CompiledRead.class, (stage, steps) -> item -> Go.ON);
+        put(verbs, CompiledFilter.class, (stage, steps) -> new FilterStep(stage));
+        put(verbs, CompiledMap.class, (stage, steps) -> new MapStep(stage));
+        put(verbs, CompiledLookUp.class, (stage, steps) -> new LookUpStep(stage, steps.doors.lookUps()));
+        put(verbs, CompiledCall.class, CallStep::new);
+        put(verbs, CompiledBranch.class, BranchStep::new);
+        put(verbs, CompiledWrite.class, (stage, steps) -> new WriteStep(stage));
+        put(verbs, CompiledAnswer.class, (stage, steps) -> new AnswerStep(stage));
+        put(verbs, CompiledNote.class, (stage, steps) -> item -> Go.ON);
+        return Map.copyOf(verbs);
+    }
+
+    private static <C extends Compiled> void put(
+            Map<Class<? extends Compiled>, BiFunction<Compiled, Steps, Step>> verbs,
+            Class<C> kind,
+            BiFunction<C, Steps, Step> step) {
+        verbs.put(kind, (stage, steps) -> step.apply(kind.cast(stage), steps));
+    }
+
+    Doors doors() {
+        return doors;
+    }
+
+    Claims claims() {
+        return claims;
+    }
+
+    Stop stop() {
+        return stop;
+    }
+
+    /** Tells whether the flow changes data: then what it made is kept with each claim. */
+    boolean changes() {
+        return changes;
+    }
+
+    /** Returns the step of a block: its stages one after the other. */
+    Step block(CompiledBlock block) {
+        List<Step> steps = new ArrayList<>();
+        for (Compiled stage : block.steps()) {
+            steps.add(guarded(stage));
+        }
+        Step[] all = steps.toArray(Step[]::new);
+        return item -> {
+            for (Step step : all) {
+                Go go = step.run(item);
+                if (go != Go.ON) {
+                    return go;
+                }
+            }
+            return Go.ON;
+        };
+    }
+
+    private Step guarded(Compiled stage) {
+        int number = numbers.get(stage.id());
+        Step bare = VERBS.get(stage.getClass()).apply(stage, this);
+        Step counted = item -> {
+            item.enters(number);
+            watch.enters(stage.id(), item.scope());
+            try {
+                return bare.run(item);
+            } catch (Failed failed) {
+                watch.fails(stage.id(), failed.failure());
+                throw failed;
+            }
+        };
+        return stage.frame().lane() == null
+                ? counted
+                : new Guard(counted, bare, new LaneRules(stage.frame().lane(), stage, this));
+    }
+}

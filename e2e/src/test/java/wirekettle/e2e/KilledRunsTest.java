@@ -1,0 +1,162 @@
+package wirekettle.e2e;
+
+import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertTrue;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import com.sun.net.httpserver.HttpServer;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.Set;
+import java.util.concurrent.Executors;
+import org.testng.annotations.AfterClass;
+import org.testng.annotations.BeforeClass;
+import org.testng.annotations.Test;
+
+/**
+ * The server killed in the middle of runs that change data, at random moments, and started again. The service keeps a log
+ * of its own: nothing comes twice, nothing is missing, and what has no answer is in doubt.
+ */
+public class KilledRunsTest extends SeededApi {
+    /** Set with {@code -Dkills=20 -Dseed=7}. */
+    private static final int KILLS = Integer.getInteger("kills", 6);
+
+    private static final long SEED = Long.getLong("seed", System.nanoTime() % 100_000);
+
+    private final List<String> received = Collections.synchronizedList(new ArrayList<>());
+    private final Random random = new Random(SEED);
+    private HttpServer desk;
+
+    @BeforeClass
+    public void start() throws Exception {
+        System.out.println("KilledRunsTest: seed " + SEED + ", " + KILLS + " kills");
+        begin("-Xmx256m", Map.of());
+        desk = HttpServer.create(new InetSocketAddress(InetAddress.getByName("127.0.0.1"), 0), 64);
+        desk.setExecutor(Executors.newCachedThreadPool());
+        desk.createContext("/", exchange -> {
+            try (exchange) {
+                String request = new String(exchange.getRequestBody().readAllBytes(), StandardCharsets.UTF_8);
+                String loan = request.replaceAll("(?s).*?loanReference>([^<]*)<.*", "$1");
+                received.add(loan);
+                Thread.sleep(15);
+                byte[] answer = ("<s:Envelope xmlns:s='http://schemas.xmlsoap.org/soap/envelope/'><s:Body>"
+                                + "<BookTransportResponse xmlns='urn:halewick:vanline:2'><reference>VD-" + loan
+                                + "</reference><status>booked</status></BookTransportResponse></s:Body></s:Envelope>")
+                        .getBytes(StandardCharsets.UTF_8);
+                exchange.getResponseHeaders().set("Content-Type", "text/xml");
+                exchange.sendResponseHeaders(200, answer.length);
+                exchange.getResponseBody().write(answer);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+            }
+        });
+        desk.start();
+        String host = "127.0.0.1:" + desk.getAddress().getPort();
+        client.post("/api/allowed-hosts", Map.of("host", host));
+        client.put("/api/endpoints", Map.of("name", "Own desk", "addresses", Map.of("Test", "http://" + host + "/")));
+    }
+
+    @AfterClass(alwaysRun = true)
+    public void close() {
+        desk.stop(0);
+    }
+
+    @Test
+    public void nothingIsSentTwiceOrLostWhereverTheServerIsKilled() throws Exception {
+        JsonNode made = copy("Book transports", "Killed");
+        ObjectNode file = made.get("file").deepCopy();
+        ObjectNode call = stage(file, "call");
+        call.put("endpoint", "Own desk");
+        ((ObjectNode) call.get("delivery")).put("atOnce", 8).putArray("failedWhen");
+        client.post("/api/datasets", Map.of("name", "killed bookings", "kind", "csv"));
+        client.post("/api/datasets", Map.of("name", "killed rejects", "kind", "csv"));
+        ObjectNode write = stage(file, "write");
+        write.put("dataset", "killed bookings").put("rows", "");
+        write.putArray("columns")
+                .addObject()
+                .put("name", "loan")
+                .put("label", "loan")
+                .put("type", "string")
+                .put("required", true);
+        write.putArray("fills")
+                .addObject()
+                .put("id", "w1")
+                .put("target", "loan")
+                .put("wire", "$loan/loan_no");
+        ((com.fasterxml.jackson.databind.node.ArrayNode) file.get("stages")).remove(3);
+        ((ObjectNode) file.at("/lane/rules/0/stages/0")).put("dataset", "killed rejects");
+        client.send("PUT", "/api/flows/" + made.get("id"), file, Map.of("If-Match", "\"1\""));
+        int kills = 0;
+        while (kills < KILLS) {
+            kills += killed(made.get("id").asLong(), KILLS - kills);
+        }
+    }
+
+    /** One run, killed again and again until it comes to its end; returns how often. */
+    private int killed(long flow, int most) throws Exception {
+        received.clear();
+        JsonNode run = client.post("/api/flows/" + flow + "/runs", Map.of("environment", "Test", "confirmed", true));
+        String path = "/api/runs/" + run.get("id").asLong();
+        int kills = 0;
+        while (kills < most && client.get(path).get("run").get("state").asText().equals("running")) {
+            // a random moment: the service decides, not a clock
+            int until = received.size() + 1 + random.nextInt(25);
+            while (received.size() < until
+                    && client.get(path).get("run").get("state").asText().equals("running")) {
+                Thread.onSpinWait();
+            }
+            product.kill();
+            kills++;
+            product.start();
+            client = product.client();
+            if (client.get(path).get("run").get("state").asText().equals("interrupted")) {
+                client.post(path + "/resume", Map.of());
+            }
+        }
+        JsonNode ended = ended(path, "run");
+        assertEquals(ended.get("state").asText(), "done", ended.toString());
+        balance(path, ended);
+        return Math.max(1, kills);
+    }
+
+    private void balance(String path, JsonNode run) throws Exception {
+        List<JsonNode> lines = new ArrayList<>();
+        client.get(path + "/records?size=500").get("items").forEach(lines::add);
+        assertEquals(lines.size(), 109, "every record has its line");
+        assertEquals(run.get("ended").asInt(), 109);
+        assertEquals(run.get("read").asInt(), 109);
+        Set<String> distinct = new HashSet<>(received);
+        assertEquals(received.size(), distinct.size(), "nothing came twice: " + received);
+        Set<String> done = keys(lines, "done");
+        Set<String> doubtful = keys(lines, "in-doubt");
+        Set<String> rejected = keys(lines, "rejected");
+        assertEquals(done.size() + doubtful.size() + rejected.size(), 109);
+        assertEquals(run.get("done").asInt(), done.size());
+        assertEquals(run.get("inDoubt").asInt(), doubtful.size());
+        assertTrue(distinct.containsAll(done), "what is done came");
+        distinct.removeAll(done);
+        assertTrue(doubtful.containsAll(distinct), "what came without an answer is in doubt: " + distinct);
+        String results = client.send("GET", path + "/results", null, Map.of()).text();
+        List<String> rows = results.lines().skip(1).toList();
+        assertEquals(rows.size(), new HashSet<>(rows).size(), "each row once");
+        assertEquals(new HashSet<>(rows), done, "the file has what is done");
+    }
+
+    private static Set<String> keys(List<JsonNode> lines, String ended) {
+        Set<String> keys = new HashSet<>();
+        for (JsonNode line : lines) {
+            if (line.get("ended").asText().equals(ended)) {
+                keys.add(line.get("key").asText());
+            }
+        }
+        return keys;
+    }
+}

@@ -1,0 +1,98 @@
+package wirekettle.server.flows;
+
+import java.nio.charset.StandardCharsets;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.run.Doors;
+import wirekettle.core.flow.run.SampleWalk;
+import wirekettle.core.soap.CallFailure;
+import wirekettle.core.soap.Caller;
+import wirekettle.core.soap.FailureClass;
+import wirekettle.core.soap.Reply;
+import wirekettle.core.value.Node;
+import wirekettle.core.xml.XmlProblem;
+
+/** The replies kept of a flow's calls for its samples, and what is supposed in the place of one. */
+final class KeptReplies implements Doors.Replies {
+    private final Map<String, Map<Long, KeptReplyMapper.Row>> rows = new HashMap<>();
+    private final Map<String, FailureClass> supposed;
+
+    /** Takes what is kept in an environment; {@code supposed} says which calls fail, and how. */
+    KeptReplies(
+            KeptReplyMapper kept,
+            long flowId,
+            CompiledFlow flow,
+            String environment,
+            Map<String, FailureClass> supposed) {
+        this.supposed = supposed == null ? Map.of() : supposed;
+        for (CompiledCall call : flow.all(CompiledCall.class)) {
+            Map<Long, KeptReplyMapper.Row> its = new TreeMap<>();
+            kept.all(flowId, call.id(), environment).forEach(row -> its.put(row.record(), row));
+            rows.put(call.id(), its);
+        }
+    }
+
+    /** Returns what is kept of a call, by record. */
+    Map<Long, KeptReplyMapper.Row> of(String call) {
+        return rows.getOrDefault(call, Map.of());
+    }
+
+    /** Returns a text that changes whenever another reply is kept. */
+    String version() {
+        StringBuilder text = new StringBuilder(supposed.toString());
+        rows.forEach((call, its) -> its.forEach((record, row) ->
+                text.append(call).append(record).append(row.calledAt()).append(';')));
+        return text.toString();
+    }
+
+    @Override
+    public Caller.Result of(CompiledCall call, long ordinal) {
+        FailureClass failing = supposed.get(call.id());
+        if (failing != null) {
+            boolean answered = failing == FailureClass.FAULT;
+            String cause = failing == FailureClass.FAULT
+                    ? "a supposed fault"
+                    : failing == FailureClass.TIMEOUT ? "no answer in time" : "no connection";
+            // supposed of a request that certainly had no effect: what is in doubt no lane catches
+            CallFailure failure = new CallFailure(failing, cause, "supposed: " + cause, answered, answered, null);
+            return new Caller.Result(null, null, List.of(), null, null, failure, null);
+        }
+        KeptReplyMapper.Row row = of(call.id()).get(ordinal);
+        if (row == null || row.reply() == null || call.offered() == null) {
+            throw new SampleWalk.NoReply();
+        }
+        byte[] text = row.reply().getBytes(StandardCharsets.UTF_8);
+        try {
+            Reply reply = Caller.reread(call.offered().operation(), text);
+            CallFailure failure = reply.fault() == null
+                    ? null
+                    : new CallFailure(
+                            FailureClass.FAULT,
+                            reply.fault().label(),
+                            reply.fault().code() + ": " + reply.fault().reason(),
+                            true,
+                            true,
+                            reply.fault());
+            return new Caller.Result(null, text, List.of(), null, failure == null ? reply : null, failure, null);
+        } catch (XmlProblem e) {
+            throw new SampleWalk.NoReply();
+        }
+    }
+
+    /** Returns a kept reply's body as it came, null when there is none. */
+    static Node bare(KeptReplyMapper.Row row, CompiledCall call) {
+        if (row == null || row.reply() == null || call.offered() == null) {
+            return null;
+        }
+        try {
+            Reply reply = Caller.reread(call.offered().operation(), row.reply().getBytes(StandardCharsets.UTF_8));
+            return reply.body().isEmpty() ? null : reply.body().get(0);
+        } catch (XmlProblem e) {
+            return null;
+        }
+    }
+}

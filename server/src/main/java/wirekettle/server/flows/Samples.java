@@ -1,0 +1,176 @@
+package wirekettle.server.flows;
+
+import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.inject.Inject;
+import java.io.IOException;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import wirekettle.core.assist.FieldCoverage;
+import wirekettle.core.assist.SampleProof;
+import wirekettle.core.expression.Scope;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.flow.run.Doors;
+import wirekettle.core.flow.run.RecordSource;
+import wirekettle.core.flow.run.RowIndex;
+import wirekettle.core.flow.run.RunNames;
+import wirekettle.core.flow.run.SampleSet;
+import wirekettle.core.flow.run.SampleWalk;
+import wirekettle.core.value.Node;
+
+/** Sample records taken through the steps of flows, kept from one question of a flow page to the next. */
+@ApplicationScoped
+class Samples {
+    @Inject
+    FlowContext context;
+
+    private final Map<String, SampleSet> sets = LatestMap.of(16);
+    private final Map<String, Walks> walks = LatestMap.of(16);
+    private final Map<String, Proof> proofs = LatestMap.of(32);
+
+    /**
+     * The samples of a flow with the way of each.
+     *
+     * @param of what they were taken through
+     * @param set the samples
+     * @param each their ways, in the order of the set
+     */
+    record Walks(String of, SampleSet set, List<SampleWalk> each) {
+        /** Returns the places in the set of those that come to a stage. */
+        List<Integer> at(String stage) {
+            List<Integer> places = new ArrayList<>();
+            for (int i = 0; i < each.size(); i++) {
+                if (each.get(i).at(stage) != null) {
+                    places.add(i);
+                }
+            }
+            return places;
+        }
+    }
+
+    /**
+     * The values of a request for samples.
+     *
+     * @param of the samples
+     * @param usable the places of those that come to the call
+     * @param values the values
+     */
+    record Proof(Walks of, List<Integer> usable, SampleProof values) {
+        /** Returns how every field fares. */
+        Map<String, FieldCoverage> tallies() {
+            Map<String, FieldCoverage> tallies = new LinkedHashMap<>();
+            values.values().forEach((path, each) -> {
+                FieldCoverage tally = new FieldCoverage();
+                for (int i = 0; i < each.length; i++) {
+                    tally.count(of.set().numbers().get(usable.get(i)), each[i]);
+                }
+                tallies.put(path, tally);
+            });
+            return tallies;
+        }
+
+        /** Returns the variables in reach at the call, for each sample that comes there. */
+        List<Scope> scopes(String call) {
+            return usable.stream().map(i -> of.each().get(i).at(call)).toList();
+        }
+    }
+
+    /** Returns the records everything is held against; samples is first or random. */
+    SampleSet set(ReadStage read, List<Node> known, String samples) throws IOException {
+        if (known.isEmpty()) {
+            return new SampleSet(List.of(), List.of());
+        }
+        if (!"random".equals(samples)) {
+            return SampleSet.first(known);
+        }
+        String key = context.version(read);
+        SampleSet set = sets.get(key);
+        if (set == null) {
+            try (RecordSource source = context.open(read)) {
+                set = SampleSet.random(source);
+            }
+            sets.put(key, set);
+        }
+        return set;
+    }
+
+    /** Returns what stands behind the steps when nobody is called. */
+    Doors looking(KeptReplies replies) {
+        return Doors.forLooking(
+                replies, new RowIndex(context::openDataset), context.foldersForLooking(), context.clock());
+    }
+
+    private RunNames names(CompiledFlow flow) {
+        return new RunNames("sample", String.valueOf(flow.source().stage().dataset()));
+    }
+
+    /** Takes one record through a flow. */
+    SampleWalk walk(CompiledFlow flow, KeptReplies replies, FlowContext.Numbered record) {
+        return SampleWalk.of(flow, looking(replies), names(flow), record.number(), record.node());
+    }
+
+    /** Takes samples through a flow; what they were taken through before is not done again. */
+    Walks walks(long flowId, CompiledFlow flow, KeptReplies replies, SampleSet set, String samples) {
+        ReadStage read = flow.source().stage();
+        String of = String.join(
+                "|",
+                context.version(read),
+                replies.version(),
+                making(flow.file()),
+                Integer.toString(context.contractsVersion(flow)),
+                Integer.toString(context.mapping(flow.file()).tables().hashCode()));
+        String key = flowId + " " + samples;
+        Walks before = walks.get(key);
+        if (before != null && before.of().equals(of) && before.set().equals(set)) {
+            return before;
+        }
+        Doors doors = looking(replies);
+        List<SampleWalk> each = new ArrayList<>();
+        for (int i = 0; i < set.records().size(); i++) {
+            each.add(SampleWalk.of(
+                    flow,
+                    doors,
+                    names(flow),
+                    set.numbers().get(i),
+                    set.records().get(i)));
+        }
+        Walks now = new Walks(of, set, each);
+        walks.put(key, now);
+        return now;
+    }
+
+    /** What decides which variables samples have where: the flow without the fills that make none. */
+    private static String making(FlowFile file) {
+        FlowFile bare = file;
+        for (var stage : file.all()) {
+            if (!(stage instanceof wirekettle.core.flow.file.MapStage)) {
+                bare = bare.with(bare.stage(stage.id()).orElse(stage).filled(List.of()));
+            }
+        }
+        return bare.text();
+    }
+
+    /** Returns the values of a call's request for the samples that come to it; an edit computes only what it touches. */
+    Proof proof(long flowId, CompiledCall call, Walks walks, String samples) {
+        if (call.request() == null) {
+            return null;
+        }
+        String key = flowId + " " + samples + " " + call.id();
+        Proof before = proofs.get(key);
+        Proof now;
+        if (before != null && before.of() == walks) {
+            now = new Proof(walks, before.usable(), before.values().edited(call.request()));
+        } else {
+            List<Integer> usable = walks.at(call.id());
+            List<Scope> scopes =
+                    usable.stream().map(i -> walks.each().get(i).at(call.id())).toList();
+            now = new Proof(walks, usable, SampleProof.of(call.request(), scopes));
+        }
+        proofs.put(key, now);
+        return now;
+    }
+}

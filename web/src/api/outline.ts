@@ -1,0 +1,179 @@
+import type { Branching, FlowFile, Lane, Rule, Stage } from './flow';
+
+/** Where a list of stages stands: in the flow itself, on a way of a Branch, or in a rule of a failure lane. */
+export type BlockId = string;
+
+/** The flow's own list of stages. */
+export const MAIN: BlockId = '';
+
+/** A line of the outline. */
+export type Line =
+  | { kind: 'stage'; id: string; stage: Stage; depth: number; number: string; block: BlockId; failing: boolean }
+  | { kind: 'way'; id: string; way: Branching; branch: string; place: number; depth: number; failing: boolean }
+  | { kind: 'rule'; id: string; rule: Rule; owner?: Stage; depth: number };
+
+/** Returns every line of the outline, from top to bottom. */
+export function outlineLines(file: FlowFile): Line[] {
+  const lines: Line[] = [];
+  const block = (stages: Stage[], id: BlockId, depth: number, prefix: string, failing: boolean) => {
+    stages.forEach((stage, i) => {
+      const number = `${prefix}${i + 1}`;
+      lines.push({ kind: 'stage', id: stage.id, stage, depth, number, block: id, failing });
+      if (stage.verb === 'Branch') {
+        stage.ways.forEach((way, place) => {
+          lines.push({ kind: 'way', id: way.id, way, branch: stage.id, place, depth: depth + 1, failing });
+          block(way.stages, way.id, depth + 1, `${number}.${place + 1}.`, failing);
+        });
+      }
+      lane(stage.lane, stage, depth + 1);
+    });
+  };
+  const lane = (its: Lane | undefined, owner: Stage | undefined, depth: number) => {
+    its?.rules.forEach((rule) => {
+      lines.push({ kind: 'rule', id: rule.id, rule, owner, depth });
+      block(rule.stages ?? [], rule.id, depth, '', true);
+    });
+  };
+  block(file.stages, MAIN, 0, '', false);
+  lane(file.lane, undefined, 0);
+  return lines;
+}
+
+/** Returns every stage, wherever it stands, in the order of the outline. */
+export function allStages(file: FlowFile): Stage[] {
+  return outlineLines(file).flatMap((line) => (line.kind === 'stage' ? [line.stage] : []));
+}
+
+type ChangeBlock = (stages: Stage[], block: BlockId) => Stage[];
+
+function laneWith(lane: Lane | undefined, change: ChangeBlock): Lane | undefined {
+  return lane && { ...lane, rules: lane.rules.map((rule) => (rule.stages?.length || rule.then === 'go-on' || rule.then === 'reject' ? { ...rule, stages: blockWith(rule.stages ?? [], rule.id, change) } : rule)) };
+}
+
+function blockWith(stages: Stage[], block: BlockId, change: ChangeBlock): Stage[] {
+  return change(stages, block).map((stage) => {
+    const inner = { ...stage, lane: laneWith(stage.lane, change) };
+    if (!inner.lane) delete inner.lane;
+    return inner.verb === 'Branch' ? { ...inner, ways: inner.ways.map((way) => ({ ...way, stages: blockWith(way.stages, way.id, change) })) } : inner;
+  });
+}
+
+/** Returns the file with every list of stages changed, outer ones first. */
+export function withBlocks(file: FlowFile, change: ChangeBlock): FlowFile {
+  const next = { ...file, stages: blockWith(file.stages, MAIN, change), lane: laneWith(file.lane, change) };
+  if (!next.lane) delete next.lane;
+  return next;
+}
+
+/** Returns the file with one stage changed, wherever it stands. */
+export function withStage(file: FlowFile, id: string, change: (stage: Stage) => Stage): FlowFile {
+  return withBlocks(file, (stages) => (stages.some((s) => s.id === id) ? stages.map((s) => (s.id === id ? change(s) : s)) : stages));
+}
+
+/** Returns the file without a stage. */
+export function withoutStage(file: FlowFile, id: string): FlowFile {
+  return withBlocks(file, (stages) => stages.filter((s) => s.id !== id));
+}
+
+/** Returns the file with a stage added behind another, or at the beginning of a block when that is the block's id. */
+export function withStageAfter(file: FlowFile, after: string, stage: Stage): FlowFile {
+  let done = false;
+  const next = withBlocks(file, (stages, block) => {
+    if (done) return stages;
+    const at = stages.findIndex((s) => s.id === after);
+    if (at < 0 && (block !== after || after === MAIN)) return stages;
+    done = true;
+    return [...stages.slice(0, at + 1), stage, ...stages.slice(at + 1)];
+  });
+  return done ? next : { ...file, stages: [...file.stages, stage] };
+}
+
+/** Returns the file with a lane of a stage, or of the flow when there is no stage. */
+export function withLane(file: FlowFile, stage: string | undefined, lane: Lane | undefined): FlowFile {
+  const its = lane && lane.rules.length > 0 ? lane : undefined;
+  if (stage === undefined) return { ...file, lane: its };
+  return withStage(file, stage, (s) => ({ ...s, lane: its }));
+}
+
+/** Returns the file with one rule changed, wherever it stands; null removes it. */
+export function withRule(file: FlowFile, id: string, change: (rule: Rule) => Rule | null): FlowFile {
+  const rules = (lane: Lane | undefined) => lane && { ...lane, rules: lane.rules.map((r) => (r.id === id ? change(r) : r)).filter((r): r is Rule => r !== null) };
+  const owner = outlineLines(file).find((line) => line.kind === 'rule' && line.id === id);
+  if (owner?.kind !== 'rule') return file;
+  return withLane(file, owner.owner?.id, rules(owner.owner ? owner.owner.lane : file.lane));
+}
+
+/**
+ * Moves a stage one line up or down: past its neighbour, into a way of a Branch that stands there, or out of the way it is
+ * in. A Read stays where it is.
+ */
+export function moved(file: FlowFile, id: string, up: boolean): FlowFile {
+  const line = outlineLines(file).find((l) => l.kind === 'stage' && l.id === id);
+  if (line?.kind !== 'stage' || line.stage.verb === 'Read') return file;
+  const blocks = new Map<BlockId, Stage[]>();
+  withBlocks(file, (stages, block) => {
+    blocks.set(block, stages);
+    return stages;
+  });
+  const here = blocks.get(line.block) ?? [];
+  const at = here.findIndex((s) => s.id === id);
+  const neighbour = here[at + (up ? -1 : 1)];
+  if (neighbour?.verb === 'Read') return file;
+  const without = withoutStage(file, id);
+  if (neighbour?.verb === 'Branch' && neighbour.ways.length > 0) {
+    const way = neighbour.ways[up ? neighbour.ways.length - 1 : 0];
+    return withBlocks(without, (stages, block) => (block !== way.id ? stages : up ? [...stages, line.stage] : [line.stage, ...stages]));
+  }
+  if (neighbour) {
+    return withBlocks(without, (stages, block) => {
+      if (block !== line.block) return stages;
+      const place = at + (up ? -1 : 1);
+      return [...stages.slice(0, place), line.stage, ...stages.slice(place)];
+    });
+  }
+  // at the end of its block: the next way of the same Branch, or out of it
+  const branch = allStages(file).find((s) => s.verb === 'Branch' && s.ways.some((w) => w.id === line.block));
+  if (branch?.verb !== 'Branch') return file;
+  const way = branch.ways.findIndex((w) => w.id === line.block);
+  const next = branch.ways[way + (up ? -1 : 1)];
+  return withBlocks(without, (stages, block) => {
+    if (next) return block !== next.id ? stages : up ? [...stages, line.stage] : [line.stage, ...stages];
+    const place = stages.findIndex((s) => s.id === branch.id);
+    if (place < 0) return stages;
+    return up ? [...stages.slice(0, place), line.stage, ...stages.slice(place)] : [...stages.slice(0, place + 1), line.stage, ...stages.slice(place + 1)];
+  });
+}
+
+/** Returns an id nothing in the flow has yet. */
+export function freeStageId(file: FlowFile, base: string): string {
+  const taken = new Set(outlineLines(file).map((line) => line.id));
+  let id = base;
+  for (let n = 2; taken.has(id); n++) id = `${base}${n}`;
+  return id;
+}
+
+/** Returns a variable name nothing in the flow has yet. */
+export function freeVariable(file: FlowFile, base: string): string {
+  const taken = new Set(allStages(file).map((s) => ('as' in s ? s.as : '')).concat('run', 'failure', 'fault'));
+  let name = base;
+  for (let n = 2; taken.has(name); n++) name = `${base}${n}`;
+  return name;
+}
+
+/** Returns a copy of a stage with ids and a variable of its own, and of everything within it. */
+export function duplicated(file: FlowFile, stage: Stage): Stage {
+  const taken = new Set(outlineLines(file).map((line) => line.id));
+  const fresh = (id: string) => {
+    let next = id;
+    for (let n = 2; taken.has(next); n++) next = `${id.replace(/\d+$/, '')}${n}`;
+    taken.add(next);
+    return next;
+  };
+  const copy = (s: Stage): Stage => {
+    const made = { ...s, id: fresh(s.id), lane: s.lane && { rules: s.lane.rules.map((r) => ({ ...r, id: fresh(r.id), stages: r.stages?.map(copy) })) } } as Stage;
+    if (!made.lane) delete made.lane;
+    if ('as' in made) made.as = freeVariable(file, made.as.replace(/\d+$/, ''));
+    return made.verb === 'Branch' ? { ...made, ways: made.ways.map((w) => ({ ...w, id: fresh(w.id), stages: w.stages.map(copy) })) } : made;
+  };
+  return copy(stage);
+}
