@@ -55,7 +55,18 @@ public final class DemoSeed {
         JsonNode run = product.post("/api/flows/" + id + "/runs", Map.of("environment", "Test"));
         await("/api/runs/" + run.get("id").asLong(), "running", "run");
         mappings();
+        outline();
         attachments();
+    }
+
+    /** A flow with a filter, several calls, ways and lanes, whose records come to every end. */
+    private void outline() throws IOException {
+        for (String name : List.of(
+                "loans checked", "loans booked", "loans to insure", "loans to book by hand", "loans rejected")) {
+            product.post("/api/datasets", Map.of("name", name, "kind", "csv"));
+        }
+        JsonNode file = new ObjectMapper().readTree(DemoWorld.resource("flows/check-and-book.json"));
+        product.post("/api/flows", Map.of("name", file.get("name").asText(), "file", file));
     }
 
     /** Flows that show what mapping can do: rows grouped to a booking with crates, a document inside a reply. */

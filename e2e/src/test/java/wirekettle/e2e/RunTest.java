@@ -154,7 +154,7 @@ public class RunTest {
         }
         try (Connection admin = product.admin(product.database());
                 ResultSet attempts = admin.createStatement()
-                        .executeQuery("select count(*) from attempt where sent and run_id = "
+                        .executeQuery("select count(*) from passage_attempt where sent and run_id = "
                                 + run.get("id").asLong())) {
             attempts.next();
             assertEquals(attempts.getLong(1), received);
