@@ -302,7 +302,7 @@ function Editor({ flow }: { flow: Flow }) {
         <input ref={picker} type="file" hidden accept=".csv,.xlsx" aria-label="Mapping sheet" onChange={(e) => { void readSheet(e.target.files?.[0]); e.target.value = ''; }} />
       </div>
       <div className={css.body}>
-        <SidePane name="outline" side="left" start={205} min={150} max={360}>
+        <SidePane name="outline" side="left" start={228} min={150} max={360}>
           <Outline file={file} chosen={place} lastRun={last} stages={counts} way={shown?.way} attention={attention} onChoose={choose} onAdd={add} adding={adding} onAdding={setAdding} />
         </SidePane>
         {rule ? <RulePane key={rule.id} {...pane} rule={rule} onChoose={choose} /> : (

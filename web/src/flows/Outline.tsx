@@ -111,6 +111,10 @@ function StageLine({ line, on, wrong, pale, failed, counts, runId, folded, onFol
 }) {
   const { stage } = line;
   const look = lookOf(stage);
+  const cardinality = look.cardinality(stage);
+  const counted = runId !== undefined && stage.verb !== 'Note' ? counts : undefined;
+  // the counts stand behind the detail, the name has the whole line
+  const told = cardinality.length + (counted ? `${counted.entered}`.length + 1 : 0) + (counted?.ended ? `${counted.ended}`.length + 2 : 0);
   return (
     <div className={`${css.line} ${on ? css.lineOn : ''} ${pale ? css.linePale : ''}`}>
       <button type="button" className={css.lineButton} onClick={onChoose} aria-current={on}>
@@ -118,14 +122,13 @@ function StageLine({ line, on, wrong, pale, failed, counts, runId, folded, onFol
         <span className={`${css.knot} ${failed ? css.knotBad : ''}`} />
         <span className={css.lineText}>
           <span className="clip"><b>{stage.verb}</b> {look.object(stage)}</span>
-          <span className={`dim clip ${css.lineDetail}`}>{wrong > 0 ? <span className="bad">{wrong} {wrong === 1 ? 'problem' : 'problems'}</span> : look.detail(stage)}</span>
+          <span className={`dim clip ${css.lineDetail}`} style={{ paddingRight: `${told + 1}ch` }}>{wrong > 0 ? <span className="bad">{wrong} {wrong === 1 ? 'problem' : 'problems'}</span> : look.detail(stage)}</span>
         </span>
       </button>
       <span className={css.lineCounts}>
-        <span>{look.cardinality(stage)}</span>
-        {counts && runId !== undefined && stage.verb !== 'Note' && (
-          <span><a href={`/runs/${runId}`} title="records that came here in the last run">{counts.entered}</a>{counts.ended > 0 && <> <a className="bad" href={`/runs/${runId}?stage=${stage.id}`} title="records that ended here">−{counts.ended}</a></>}</span>
-        )}
+        {cardinality}
+        {counted && <> <a href={`/runs/${runId}`} title="records that came here in the last run">{counted.entered}</a></>}
+        {counted && counted.ended > 0 && <> <a className="bad" href={`/runs/${runId}?stage=${stage.id}`} title="records that ended here">−{counted.ended}</a></>}
       </span>
       {onFold && <button type="button" className={css.fold} aria-label={folded ? 'Unfold' : 'Fold'} onClick={onFold}>{folded ? '▸' : '▾'}</button>}
     </div>

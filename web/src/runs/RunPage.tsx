@@ -113,7 +113,7 @@ export function RunPage() {
             {causes.data?.map((c) => (
               <div key={`${c.failureClass} ${c.cause} ${c.ended}`} className={`${css.cause} ${cause === c.cause ? css.on : ''}`}>
                 <button type="button" className={css.causeName} onClick={() => { setCause(cause === c.cause ? undefined : c.cause); setEnded(''); setSearch({}, { replace: true }); setPage(1); }}>
-                  <b className="bad num">{c.count} ×</b> <span className="clip grow">{c.cause}</span> <span className="dim">{c.failureClass}{c.ended !== 'rejected' && `, ${endLabel(c.ended)}`}</span>
+                  <b className="bad num">{c.count} ×</b> <span className="clip grow">{c.cause}</span> <span className="dim">{c.ended === 'held-back' ? '' : c.failureClass}{c.ended !== 'rejected' && c.ended !== 'held-back' && `, ${endLabel(c.ended)}`}</span>
                 </button>
                 <Link to={`/flows/${run.flowId}?stage=${c.stage ?? ''}&blame=${encodeURIComponent(c.blame ?? '')}`}>{c.failureClass === 'condition' && c.blame ? 'the condition →' : c.blame ? 'the fill →' : 'the stage →'}</Link>
               </div>

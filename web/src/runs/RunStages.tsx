@@ -16,7 +16,7 @@ export function RunStages({ file, stages, chosen, onChoose }: { file: Flow['file
           const counts = stages[line.id];
           return (
             <tr key={line.id} className={chosen === line.id ? css.stageOn : undefined}>
-              <td style={{ paddingLeft: 8 + line.depth * 14 }}><span className="faint num">{line.number}</span> <b className={line.failing ? 'bad' : ''}>{line.stage.verb}</b> <span className="dim">{lookOf(line.stage).object(line.stage)}</span></td>
+              <td style={{ paddingLeft: 8 + line.depth * 14 }}><span className="faint num">{line.failing ? '' : line.number}</span> <b className={line.failing ? 'bad' : ''}>{line.stage.verb}</b> <span className="dim">{lookOf(line.stage).object(line.stage)}</span></td>
               <td className="num">{counts?.entered ?? 0}</td>
               <td className="num">{counts?.ended ? <button type="button" className={`linkish ${line.stage.verb === 'Filter' ? '' : 'bad'}`} onClick={() => onChoose(chosen === line.id ? undefined : line.id)}>{counts.ended}</button> : <span className="faint">0</span>}</td>
               <td className="num">{line.stage.verb === 'Call' ? (counts?.calls ?? 0) : ''}</td>

@@ -57,6 +57,7 @@ export function RunCounts({ run }: { run: Run }) {
       {run.rejected > 0 && <span className="bad"> · {run.rejected} rejected</span>}
       {run.leftOut > 0 && <> · {run.leftOut} left out</>}
       {run.inDoubt > 0 && <span className="bad"> · {run.inDoubt} in doubt</span>}
+      {run.heldBack > 0 && <span className="bad"> · {run.heldBack} held back</span>}
     </span>
   );
 }

@@ -168,7 +168,9 @@ public final class RunBenchmark {
     }
 
     private static double run(ProductClient client, long flow, int records) throws Exception {
-        long id = client.post("/api/flows/" + flow + "/runs", Map.of("environment", "Test", "limit", records, "confirmed", true))
+        long id = client.post(
+                        "/api/flows/" + flow + "/runs",
+                        Map.of("environment", "Test", "limit", records, "confirmed", true))
                 .get("id")
                 .asLong();
         JsonNode run;

@@ -123,7 +123,10 @@ final class Run implements Callable<Integer> {
                     books == null ? Past.NONE : books,
                     FlowRun.How.only(limit));
             FlowRun.Ended ended = run.run();
-            done |= ended == FlowRun.Ended.DONE;
+            if (ended == FlowRun.Ended.DONE && books != null) {
+                books.over();
+                done = true;
+            }
             Totals totals = run.totals();
             report(totals, causes);
             return ended == FlowRun.Ended.DONE

@@ -12,14 +12,21 @@ import java.io.IOException;
 import java.io.OutputStream;
 import java.io.RandomAccessFile;
 import java.net.InetSocketAddress;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.Executors;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.stream.Stream;
 import org.testng.annotations.DataProvider;
@@ -45,6 +52,13 @@ public class KettleTest {
     private record Said(int exit, String out, String err) {}
 
     private static Said kettle(String... arguments) throws Exception {
+        Path err = Files.createTempFile("err", ".txt");
+        Process process = started(err, arguments);
+        String out = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+        return new Said(process.waitFor(), out, Files.readString(err));
+    }
+
+    private static Process started(Path err, String... arguments) throws IOException {
         List<String> command = new ArrayList<>(List.of(
                 System.getProperty("java.home") + "/bin/java",
                 "-Xmx256m",
@@ -52,11 +66,7 @@ public class KettleTest {
                 System.getProperty("java.class.path"),
                 Kettle.class.getName()));
         command.addAll(List.of(arguments));
-        Path err = Files.createTempFile("err", ".txt");
-        Process process =
-                new ProcessBuilder(command).redirectError(err.toFile()).start();
-        String out = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
-        return new Said(process.waitFor(), out, Files.readString(err));
+        return new ProcessBuilder(command).redirectError(err.toFile()).start();
     }
 
     @Test
@@ -252,6 +262,112 @@ public class KettleTest {
         Said wrong = kettle("run", folder.toString());
         assertEquals(wrong.exit(), 2);
         assertTrue(wrong.err().contains("$loan/load_no is not a field of the dataset any more"), wrong.err());
+    }
+
+    @Test
+    public void checkPrintsTheProblemsOfABundleAndNothingElse() throws Exception {
+        Said sound = kettle("check", "../demo/bundle/check-borrowers");
+        assertEquals(sound.exit(), 0, sound.err());
+        assertTrue(sound.out().contains("has no problems"), sound.out());
+        Path folder = Files.createTempDirectory("bundle");
+        DemoBundle.write(folder);
+        Path flow = folder.resolve("flow.json");
+        Files.writeString(flow, Files.readString(flow).replace("$loan/loan_no", "$loan/load_no"));
+        Said wrong = kettle("check", folder.toString());
+        assertEquals(wrong.exit(), 1);
+        assertTrue(wrong.err().contains("$loan/load_no is not a field of the dataset any more"), wrong.err());
+        assertEquals(kettle("check", "no-such-bundle").exit(), 2);
+    }
+
+    /** Hands calls on to a service, and holds back all that come after the first so many until it is let go. */
+    private static HttpServer holdingBack(String address, int after, CountDownLatch holds, CountDownLatch letGo)
+            throws IOException {
+        HttpClient client = HttpClient.newHttpClient();
+        AtomicLong calls = new AtomicLong();
+        HttpServer server = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 0);
+        server.setExecutor(Executors.newCachedThreadPool());
+        server.createContext("/", exchange -> {
+            try (exchange) {
+                byte[] request = exchange.getRequestBody().readAllBytes();
+                if (calls.incrementAndGet() > after) {
+                    holds.countDown();
+                    letGo.await();
+                }
+                HttpResponse<byte[]> answer = client.send(
+                        HttpRequest.newBuilder(URI.create(address))
+                                .header(
+                                        "Content-Type",
+                                        exchange.getRequestHeaders().getFirst("Content-Type"))
+                                .header(
+                                        "SOAPAction",
+                                        exchange.getRequestHeaders().getFirst("SOAPAction"))
+                                .POST(HttpRequest.BodyPublishers.ofByteArray(request))
+                                .build(),
+                        HttpResponse.BodyHandlers.ofByteArray());
+                exchange.getResponseHeaders()
+                        .set(
+                                "Content-Type",
+                                answer.headers().firstValue("Content-Type").orElseThrow());
+                exchange.sendResponseHeaders(answer.statusCode(), answer.body().length);
+                exchange.getResponseBody().write(answer.body());
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+            }
+        });
+        server.start();
+        return server;
+    }
+
+    @Test
+    public void aRunThatWasKilledGoesOnFromItsLedgerWithTheSameBytes() throws Exception {
+        try (DemoWorld world = new DemoWorld(0)) {
+            Path folder = Files.createTempDirectory("resumed");
+            String bundle = "../demo/bundle/check-borrowers";
+            String service = "Institution Register=" + world.address("register");
+            String at = "2026-11-23T09:14:02Z";
+            Path whole = folder.resolve("whole.csv");
+            kettle("run", bundle, "--at", at, "--endpoint", service, "--out", "borrowers=" + whole);
+            CountDownLatch holds = new CountDownLatch(1);
+            CountDownLatch letGo = new CountDownLatch(1);
+            HttpServer proxy = holdingBack(world.address("register"), 120, holds, letGo);
+            Path out = folder.resolve("borrowers.csv");
+            Path ledger = folder.resolve("run.ledger");
+            String[] run = {
+                "run",
+                bundle,
+                "--at",
+                at,
+                "--endpoint",
+                "Institution Register=http://127.0.0.1:" + proxy.getAddress().getPort() + "/",
+                "--out",
+                "borrowers=" + out,
+                "--ledger",
+                ledger.toString()
+            };
+            Process killed = started(folder.resolve("err.txt"), run);
+            holds.await();
+            killed.destroyForcibly().waitFor();
+            letGo.countDown();
+            assertFalse(Files.exists(out), "half a file is in the target's place");
+
+            Said begunAgain = kettle(run);
+            assertEquals(begunAgain.exit(), 2);
+            assertTrue(begunAgain.err().contains("--resume"), begunAgain.err());
+            long before = world.register().received();
+            String[] resume = Arrays.copyOf(run, run.length + 1);
+            resume[run.length] = "--resume";
+            Said resumed = kettle(resume);
+            proxy.stop(0);
+            assertEquals(resumed.exit(), 1, resumed.err());
+            assertTrue(
+                    resumed.out().startsWith("240 read, 230 done, 10 rejected, 0 in doubt, 230 rows"), resumed.out());
+            assertEquals(Files.readString(out), Files.readString(whole));
+            long again = world.register().received() - before;
+            assertTrue(again < 237, again + " calls: all were made again");
+            Said ended = kettle(resume);
+            assertEquals(ended.exit(), 2, ended.out());
+            assertTrue(ended.err().contains("ended"), ended.err());
+        }
     }
 
     @DataProvider

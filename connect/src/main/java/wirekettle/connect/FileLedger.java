@@ -36,6 +36,7 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
     private final Map<String, Long> held = new LinkedHashMap<>();
     private final Map<String, Long> positions = new LinkedHashMap<>();
     private Totals totals = Totals.NONE;
+    private boolean over;
 
     private FileLedger(FileChannel channel) {
         this.channel = channel;
@@ -56,7 +57,7 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
     /**
      * Opens the ledger of a run that goes on.
      *
-     * @throws IOException when there is none or it is damaged
+     * @throws IOException when there is none, it is damaged or its run has ended
      */
     public static FileLedger resume(Path file) throws IOException {
         if (!Files.exists(file)) {
@@ -64,6 +65,10 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
         }
         FileLedger ledger = new FileLedger(FileChannel.open(file, StandardOpenOption.READ, StandardOpenOption.WRITE));
         ledger.channel.truncate(ledger.read(Files.newInputStream(file)));
+        if (ledger.over) {
+            ledger.close();
+            throw new IOException("the run of the ledger " + file + " has ended: there is nothing to go on with");
+        }
         ledger.channel.position(ledger.channel.size());
         return ledger;
     }
@@ -90,6 +95,7 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
                 }
                 line.reset();
                 batch.add(entry);
+                over |= entry.has("over");
                 if (entry.has("totals")) {
                     for (JsonNode each : batch) {
                         take(each);
@@ -163,6 +169,12 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
         while (bytes.hasRemaining()) {
             channel.write(bytes);
         }
+        channel.force(false);
+    }
+
+    /** Notes that the run has ended and its results are in their places. */
+    public void over() throws IOException {
+        channel.write(ByteBuffer.wrap("{\"over\":true}\n".getBytes(StandardCharsets.UTF_8)));
         channel.force(false);
     }
 

@@ -5,6 +5,7 @@ import java.io.IOException;
 import java.net.ServerSocket;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.SQLException;
@@ -12,11 +13,13 @@ import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Stream;
 
 /** The packaged server as a process of its own with a database of its own, for tests and benchmarks. */
 public final class StartedProduct implements AutoCloseable {
     private static final String PASSWORD = "a-first-password";
     private static final String READER_PASSWORD = "reads-and-nothing-else";
+    private static final String LOG = "server.log";
 
     private final Path root;
     private final int pgPort;
@@ -37,6 +40,12 @@ public final class StartedProduct implements AutoCloseable {
      */
     public StartedProduct(Path root, List<String> javaOptions, Map<String, String> environment)
             throws IOException, SQLException {
+        this(root, javaOptions, environment, null);
+    }
+
+    /** Starts a product that begins where another stood. */
+    public StartedProduct(Path root, List<String> javaOptions, Map<String, String> environment, Left from)
+            throws IOException, SQLException {
         this.root = root.toAbsolutePath().normalize();
         this.javaOptions = javaOptions;
         this.environment = environment;
@@ -53,7 +62,8 @@ public final class StartedProduct implements AutoCloseable {
         }
         try (Connection admin = admin("postgres");
                 Statement statement = admin.createStatement()) {
-            statement.execute("create database \"" + database + "\"");
+            statement.execute("create database \"" + database + "\""
+                    + (from == null ? "" : " template \"" + from.database() + "\""));
             statement.execute("create database \"" + database + "_w\"");
             statement.execute("create role \"" + database + "_r\" login password '" + READER_PASSWORD + "'");
         }
@@ -61,7 +71,44 @@ public final class StartedProduct implements AutoCloseable {
                 Statement statement = warehouse.createStatement()) {
             statement.execute("alter default privileges grant select on tables to \"" + database + "_r\"");
         }
+        if (from != null) {
+            copy(from.data(), data);
+        }
         start();
+    }
+
+    /**
+     * What a product leaves behind for others to begin with.
+     *
+     * @param database its database, without connections
+     * @param data its files
+     */
+    public record Left(String database, Path data) {}
+
+    /** Ends the server and leaves all it has behind. */
+    public Left leave() throws IOException, SQLException {
+        kill();
+        try (Connection admin = admin("postgres");
+                Statement statement = admin.createStatement()) {
+            // the server's connections end a moment after it
+            statement.execute("alter database \"" + database + "\" with allow_connections false");
+            statement.execute(
+                    "select pg_terminate_backend(pid, 5000) from pg_stat_activity where datname = '" + database + "'");
+        }
+        return new Left(database, data);
+    }
+
+    private static void copy(Path from, Path to) throws IOException {
+        try (Stream<Path> all = Files.walk(from)) {
+            for (Path each : all.toList()) {
+                Path place = to.resolve(from.relativize(each).toString());
+                if (Files.isDirectory(each)) {
+                    Files.createDirectories(place);
+                } else if (!each.endsWith(LOG)) {
+                    Files.copy(each, place, StandardCopyOption.COPY_ATTRIBUTES);
+                }
+            }
+        }
     }
 
     /** Opens a connection of the database's administrator. */
@@ -85,7 +132,7 @@ public final class StartedProduct implements AutoCloseable {
         command.addAll(javaOptions);
         command.add("-jar");
         command.add(root.resolve("server/target/quarkus-app/quarkus-run.jar").toString());
-        File log = data.resolve("server.log").toFile();
+        File log = data.resolve(LOG).toFile();
         ProcessBuilder builder = new ProcessBuilder(command)
                 .redirectErrorStream(true)
                 .redirectOutput(ProcessBuilder.Redirect.appendTo(log));
@@ -153,7 +200,7 @@ public final class StartedProduct implements AutoCloseable {
 
     /** Returns what the server logged. */
     public String log() throws IOException {
-        return Files.readString(data.resolve("server.log"));
+        return Files.readString(data.resolve(LOG));
     }
 
     /** Ends the server at once, as kill -9 does. */
@@ -171,6 +218,10 @@ public final class StartedProduct implements AutoCloseable {
     @Override
     public void close() throws IOException, SQLException {
         kill();
+        try (Connection admin = admin("postgres");
+                Statement statement = admin.createStatement()) {
+            statement.execute("alter database \"" + database + "\" with allow_connections true");
+        }
         List<String> leaked;
         try (Connection left = admin(database)) {
             leaked = SecretSearch.everywhere(left, data);

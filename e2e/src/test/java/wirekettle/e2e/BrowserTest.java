@@ -9,7 +9,6 @@ import org.openqa.selenium.WebElement;
 import org.testng.ITestResult;
 import org.testng.annotations.AfterClass;
 import org.testng.annotations.AfterMethod;
-import wirekettle.demo.DemoSeed;
 import wirekettle.demo.DemoWorld;
 import wirekettle.demo.StartedProduct;
 
@@ -23,11 +22,10 @@ abstract class BrowserTest {
     /** Starts everything; {@code seeded} fills the product with the demo's data. */
     void begin(String heap, boolean seeded) throws Exception {
         world = new DemoWorld(0);
-        product = new StartedProduct(Path.of(".."), List.of(heap), Map.of());
+        product = seeded
+                ? Seeded.product(world, heap, Map.of())
+                : new StartedProduct(Path.of(".."), List.of(heap), Map.of());
         files = Files.createTempDirectory("browser-test-");
-        if (seeded) {
-            new DemoSeed(product.client(), world).sow();
-        }
         browser = new Browser(product.address(), files);
     }
 

@@ -21,7 +21,6 @@ import org.testng.annotations.AfterClass;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
-import wirekettle.demo.DemoSeed;
 import wirekettle.demo.DemoWorld;
 import wirekettle.demo.ProductClient;
 import wirekettle.demo.StartedProduct;
@@ -40,9 +39,8 @@ public class HostileReplyTest {
     @BeforeClass
     public void start() throws Exception {
         world = new DemoWorld(0);
-        product = new StartedProduct(Path.of(".."), List.of("-Xmx256m"), Map.of());
+        product = Seeded.product(world, "-Xmx256m", Map.of());
         client = product.client();
-        new DemoSeed(client, world).sow();
         hostile = HttpServer.create(new InetSocketAddress(InetAddress.getByName("127.0.0.1"), 0), 64);
         hostile.setExecutor(Executors.newCachedThreadPool());
         hostile.createContext("/", this::answer);

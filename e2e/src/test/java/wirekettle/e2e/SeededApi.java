@@ -4,11 +4,9 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.io.IOException;
-import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
 import org.testng.annotations.AfterClass;
-import wirekettle.demo.DemoSeed;
 import wirekettle.demo.DemoWorld;
 import wirekettle.demo.ProductClient;
 import wirekettle.demo.StartedProduct;
@@ -23,9 +21,8 @@ abstract class SeededApi {
     /** Starts everything; settings are environment variables of the product. */
     void begin(String heap, Map<String, String> settings) throws Exception {
         world = new DemoWorld(0);
-        product = new StartedProduct(Path.of(".."), List.of(heap), settings);
+        product = Seeded.product(world, heap, settings);
         client = product.client();
-        new DemoSeed(client, world).sow();
     }
 
     @AfterClass(alwaysRun = true)

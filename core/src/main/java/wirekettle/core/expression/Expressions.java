@@ -118,7 +118,7 @@ public final class Expressions {
         }
         List<String> needed = new ArrayList<>(used);
         needed.retainAll(declared);
-        return new Compiled(executable, needed);
+        return new Compiled(executable, needed, PlainCondition.of(expression));
     }
 
     /** Compiles within the time an evaluation has: what is constant is worked out already here. */
@@ -181,8 +181,11 @@ public final class Expressions {
         private final Map<String, QName> needed = new LinkedHashMap<>();
         private final Queue<XPathSelector> ready = new ConcurrentLinkedQueue<>();
 
-        private Compiled(XPathExecutable executable, List<String> needed) {
+        private final PlainCondition plain;
+
+        private Compiled(XPathExecutable executable, List<String> needed, PlainCondition plain) {
             this.executable = executable;
+            this.plain = plain;
             needed.forEach(name -> this.needed.put(name, new QName(name)));
         }
 
@@ -209,7 +212,8 @@ public final class Expressions {
 
         /** Returns the effective boolean value (XPath 3.1, 2.4.3). */
         public boolean test(Scope scope) throws ExpressionProblem {
-            return guarded(scope, XPathSelector::effectiveBooleanValue);
+            Boolean decided = plain == null ? null : plain.test(scope);
+            return decided != null ? decided : guarded(scope, XPathSelector::effectiveBooleanValue);
         }
 
         /** Returns the first node the expression leads to, null when there is none. */

@@ -4,6 +4,7 @@ import static org.testng.Assert.assertEquals;
 import static org.testng.Assert.assertTrue;
 import static org.testng.Assert.expectThrows;
 
+import java.util.List;
 import java.util.Set;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
@@ -16,10 +17,8 @@ public class ExpressionsTest {
 
     @Test
     public void unprefixedNamesMatchInAnyNamespaceAndParentsStayInReach() throws Exception {
-        Node event = Node.branch(
-                new Name("urn:x", "event"), java.util.List.of(Node.leaf(new Name("urn:y", "kind"), "loaded")));
-        Node reply = Node.branch(
-                new Name("urn:x", "reply"), java.util.List.of(Node.leaf(new Name("urn:x", "ref"), "7"), event));
+        Node event = Node.branch(new Name("urn:x", "event"), List.of(Node.leaf(new Name("urn:y", "kind"), "loaded")));
+        Node reply = Node.branch(new Name("urn:x", "reply"), List.of(Node.leaf(new Name("urn:x", "ref"), "7"), event));
         Scope scope = Scope.empty().with("reply", reply).with("row", event);
         assertEquals(expressions.compile("$reply/event/kind", Set.of("reply")).text(scope), "loaded");
         assertEquals(
@@ -28,6 +27,42 @@ public class ExpressionsTest {
                         .text(scope),
                 "77");
         assertTrue(expressions.compile("$reply/event/kind = 'loaded'", null).test(scope));
+    }
+
+    @DataProvider
+    public Object[][] plainConditions() {
+        Node one = Node.branch(new Name("urn:x", "loan"), List.of(Node.leaf(new Name("urn:x", "status"), "open")));
+        Node several = Node.branch(
+                new Name("urn:x", "loan"),
+                List.of(
+                        Node.leaf(new Name("urn:x", "status"), "open"),
+                        Node.leaf(new Name("urn:x", "status"), "closed")));
+        Node nested = Node.branch(
+                new Name("urn:x", "loan"),
+                List.of(Node.branch(
+                        new Name("urn:x", "status"), List.of(Node.leaf(new Name("urn:x", "code"), "open")))));
+        Node none = Node.branch(new Name("urn:x", "loan"), List.of());
+        Scope scope = Scope.empty();
+        return new Object[][] {
+            {scope.with("loan", one)},
+            {scope.with("loan", several)},
+            {scope.with("loan", nested)},
+            {scope.with("loan", none)},
+            {scope},
+        };
+    }
+
+    /** A comparison of a path with a text takes a short way; what else is put beside it makes the engine decide. */
+    @Test(dataProvider = "plainConditions")
+    public void aPlainConditionSaysWhatTheEngineSays(Scope scope) throws Exception {
+        for (String comparison : List.of("= 'open'", "!= 'open'", "= \"closed\"", "!= ''", "= ''")) {
+            String condition = "$loan/status " + comparison;
+            boolean plain = expressions.compile(condition, Set.of("loan")).test(scope);
+            boolean engine = expressions
+                    .compile("boolean(" + condition + ")", Set.of("loan"))
+                    .test(scope);
+            assertEquals(plain, engine, condition);
+        }
     }
 
     @Test

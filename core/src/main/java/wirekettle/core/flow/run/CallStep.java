@@ -39,12 +39,14 @@ final class CallStep implements Step {
     private final Steps steps;
     private final Semaphore places;
     private final CallMemory memory;
+    private final ReplyCheck check;
 
     CallStep(CompiledCall call, Steps steps) {
         this.call = call;
         this.delivery = call.stage().delivery();
         this.line = steps.doors().lines().of(call);
         this.steps = steps;
+        this.check = call.reply() == null ? null : new ReplyCheck(call.reply());
         this.places = new Semaphore(delivery.atOnce());
         this.memory =
                 delivery.memorySeconds() == null || !delivery.reads() ? null : new CallMemory(delivery.memorySeconds());
@@ -330,13 +332,13 @@ final class CallStep implements Step {
                         .check()
                         .problems(NodeWriter.write(Xop.standIns(body), false).getBytes(StandardCharsets.UTF_8));
                 if (!wrong.isEmpty()) {
-                    item.note(ReplyCheck.note(body, call.reply()));
+                    item.note(check.note(body));
                     throw failed(FailureClass.REPLY, "reply not valid", wrong.get(0), status, attempts);
                 }
             }
             List<MappingProblem> problems = new ArrayList<>();
             Node opened = call.documents().opened(body, problems);
-            item.note(call.reply() == null ? null : ReplyCheck.note(opened, call.reply()));
+            item.note(check == null ? null : check.note(opened));
             if (!problems.isEmpty()) {
                 throw new Failed(Failure.of(problems, call.id()).of(status, attempts, null), false);
             }

@@ -201,8 +201,8 @@ public final class FlowRun {
                     readAll = true;
                     break;
                 }
+                hand(ordinal + 1, item);
                 ordinal++;
-                hand(ordinal, item);
             }
             readAll |= !stopping() && ordinal >= how.most() && how.pilot() && source.next() == null;
         } catch (IOException e) {

@@ -38,8 +38,8 @@ public record LedgerLine(
     }
 
     /** Returns the line of a record that a filter left out. */
-    static LedgerLine leftOut(Item item, String filter) {
-        return of(item, End.LEFT_OUT, 0, null, filter);
+    static LedgerLine leftOut(Item item, String filter, int rows) {
+        return of(item, End.LEFT_OUT, rows, null, filter);
     }
 
     /** Returns the line of a record that failed. */

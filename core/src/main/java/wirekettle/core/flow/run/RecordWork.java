@@ -108,9 +108,7 @@ final class RecordWork {
                 throw new Failed(Failure.of(FailureClass.MAPPING, "unusable row", problem, read.id()), false);
             }
             Go go = steps.run(item);
-            return go == Go.LEFT_OUT
-                    ? new Done(LedgerLine.leftOut(item, item.leftAt()), List.of(), item, false)
-                    : done(item);
+            return go == Go.LEFT_OUT ? leftOut(item) : done(item);
         } catch (Failed failed) {
             return failed(item, failed);
         } catch (Content.TooLarge e) {
@@ -122,6 +120,12 @@ final class RecordWork {
         } catch (RuntimeException | StackOverflowError e) {
             return internal(item, e);
         }
+    }
+
+    /** What was written before the filter leaves: the record has come to its end there. */
+    private static Done leftOut(Item item) {
+        List<Item.Rows> rows = item.rows();
+        return new Done(LedgerLine.leftOut(item, item.leftAt(), count(rows)), rows, item, false);
     }
 
     private static Done done(Item item) {
@@ -202,7 +206,7 @@ final class RecordWork {
     Done refused(Done done, Outputs.Refused refused) throws Stopped {
         Item item = done.item();
         Failure why = Failure.of(FailureClass.WRITE, "row refused", refused.reason(), refused.stage());
-        if (done.line().end() != End.DONE) {
+        if (done.line().end() != End.DONE && done.line().end() != End.LEFT_OUT) {
             // a lane's own row: the record has its end already, without it
             List<Item.Rows> rows = without(done.rows(), refused.stage());
             return new Done(done.line(), rows, item, done.stops());

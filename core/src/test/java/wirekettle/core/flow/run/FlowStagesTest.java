@@ -149,7 +149,7 @@ public class FlowStagesTest {
                 ref -> tracked("<reference>" + ref + "</reference>"),
                 List.of(record("ref", "vd-1"), record("ref", "vd-2")));
         assertEquals(ran.rows.get("out"), List.of("vd-1|1", "vd-2|1"));
-        assertTrue(sent.get(0).contains("reference>VD-1<"), sent.get(0));
+        assertTrue(sent.stream().anyMatch(each -> each.contains("reference>VD-1<")), sent.toString());
     }
 
     @Test

@@ -95,7 +95,8 @@ public class RandomOutlinesTest {
         private Stage stage(int depth) {
             switch (random.nextInt(depth < 2 ? 7 : 5)) {
                 case 0 -> {
-                    return new FilterStage(id("f"), null, "number($t/n) mod " + (5 + random.nextInt(9)) + " ne 0", null);
+                    return new FilterStage(
+                            id("f"), null, "number($t/n) mod " + (5 + random.nextInt(9)) + " ne 0", null);
                 }
                 case 1 -> {
                     Fill fill = Fill.expression(id("x"), "twice", "concat($t/key, $t/key)");
@@ -156,9 +157,7 @@ public class RandomOutlinesTest {
                     "Vanline Desk",
                     id,
                     List.of(Fill.expression(
-                            id("q"),
-                            "/" + V + "TrackTransport/" + V + "reference",
-                            "concat('" + id + "-', $t/key)")),
+                            id("q"), "/" + V + "TrackTransport/" + V + "reference", "concat('" + id + "-', $t/key)")),
                     null,
                     delivery,
                     lane(id, depth));
@@ -199,10 +198,11 @@ public class RandomOutlinesTest {
         stages.add(new ReadStage("read", "transports", "t", "$t/key", null, ordered ? true : null));
         stages.addAll(maker.block(0));
         stages.add(maker.write());
-        FlowFile file = new FlowFile(FlowFile.FORMAT, "Random", stages, maker.lane(null, 0) == null ? null : flowLane(maker));
+        FlowFile file =
+                new FlowFile(FlowFile.FORMAT, "Random", stages, maker.lane(null, 0) == null ? null : flowLane(maker));
         assertEquals(FlowFile.parse(file.text()), file, "seed " + seed);
-        CompiledFlow flow = CompiledFlow.of(
-                file, Surroundings.of(Map.of("Vanline Desk", vanline), null, new Expressions()));
+        CompiledFlow flow =
+                CompiledFlow.of(file, Surroundings.of(Map.of("Vanline Desk", vanline), null, new Expressions()));
         assertEquals(flow.problems(), List.of(), "seed " + seed + "\n" + file.text());
 
         List<String> received = Collections.synchronizedList(new ArrayList<>());
@@ -243,8 +243,7 @@ public class RandomOutlinesTest {
         for (LedgerLine line : ran.lines) {
             for (Passage passage : line.passages()) {
                 String name = "record " + line.ordinal() + " at " + passage.stage() + ", seed " + seed;
-                assertEquals(
-                        check.problems(passage.exchange().request()), List.of(), name);
+                assertEquals(check.problems(passage.exchange().request()), List.of(), name);
                 if (passage.changes()) {
                     assertTrue(claims.containsKey(line.ordinal() + passage.stage() + passage.number()), name);
                     boolean doubt = passage.outcome() == Passage.Outcome.IN_DOUBT;
@@ -292,8 +291,8 @@ public class RandomOutlinesTest {
             }
         };
         Doors.Lines lines = call -> new Doors.Line(caller(call, transport, reach), reach, EndpointGate.open());
-        Doors.LookUps rows = (stage, key) ->
-                key.endsWith("7") ? List.of() : List.of(World.record("row", "zone", key, "rate", "1"));
+        Doors.LookUps rows =
+                (stage, key) -> key.endsWith("7") ? List.of() : List.of(World.record("row", "zone", key, "rate", "1"));
         return new Doors(lines, rows, reach.folders(), Clock.systemUTC(), MemoryBudget.NONE, thrown -> {
             throw new AssertionError(thrown);
         });
