@@ -44,6 +44,8 @@ export function SamplePane({
   };
   const marks = new Set(bad.map(([path]) => name(path)));
   const kept = preview?.kept;
+  // a way without an end waits for the reply of the last call it came to
+  const unknown = preview?.way && !preview.way.end ? stages.filter((s) => s.verb === 'Call' && preview.way?.reached.includes(s.id)).pop() : undefined;
   const total = preview?.records ?? 0;
   return (
     <>
@@ -68,7 +70,10 @@ export function SamplePane({
             <tbody>{g.fields.map((f) => <tr key={f.wire}><td style={{ paddingLeft: 12 + f.depth * 10 }}>{f.name}</td><td className="mono">{f.value || <span className="faint">{f.type ? '' : 'empty'}</span>}</td></tr>)}</tbody>
           </table>
         ))}
-        {tab === 'Sends' && (
+        {tab === 'Sends' && preview && !preview.sends && unknown && (
+          <p className="dim" style={{ padding: 16 }}>The sample does not come here before <b>{lookOf(unknown).object(unknown)}</b> has answered: Call it makes that call first. A call that changes data asks before.</p>
+        )}
+        {tab === 'Sends' && preview?.sends && (
           <pre className="xml" aria-label="message">
             {(preview?.sends ?? '').split('\n').map((line, i) => {
               const local = /<(?:\w+:)?([\w.-]+)/.exec(line)?.[1];

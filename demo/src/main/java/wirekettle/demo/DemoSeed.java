@@ -66,7 +66,14 @@ public final class DemoSeed {
             product.post("/api/datasets", Map.of("name", name, "kind", "csv"));
         }
         JsonNode file = new ObjectMapper().readTree(DemoWorld.resource("flows/check-and-book.json"));
-        product.post("/api/flows", Map.of("name", file.get("name").asText(), "file", file));
+        long id = product.post("/api/flows", Map.of("name", file.get("name").asText(), "file", file))
+                .get("id")
+                .asLong();
+        for (int record = 1; record <= 3; record++) {
+            product.post(
+                    "/api/flows/" + id + "/sample-call",
+                    Map.of("file", file, "stage", "lookup", "record", record, "environment", "Test"));
+        }
     }
 
     /** Flows that show what mapping can do: rows grouped to a booking with crates, a document inside a reply. */

@@ -104,6 +104,29 @@ public class RunTest {
                 "/api/flows/" + flow.get("id").asLong() + "/runs", Map.of("environment", "Test", "limit", limit));
     }
 
+    /** Two loans without a number, two of an unknown borrower, bookings that are refused or too slow, and who waits. */
+    @Test
+    public void theFlowThatChecksAndBooksComesToEveryEndAndItsCountsAddUp() throws Exception {
+        JsonNode run = finished(client.post("/api/flows/4/runs", Map.of("environment", "Test")));
+        assertEquals(run.get("flowName").asText(), "Check and book");
+        assertEquals(run.get("state").asText(), "done");
+        assertEquals(run.get("leftOut").asInt(), 2);
+        assertEquals(run.get("rejected").asInt(), 2);
+        assertEquals(run.get("inDoubt").asInt(), 5);
+        assertEquals(run.get("heldBack").asInt(), 9);
+        assertEquals(run.get("done").asInt(), 109 - 2 - 2 - 5 - 9);
+        assertEquals(run.get("saved").asInt(), 3);
+        assertEquals(run.get("read").asInt(), 109);
+        assertEquals(run.get("ended").asInt(), 109);
+        JsonNode stages = get("/api/runs/" + run.get("id").asLong()).get("stages");
+        assertEquals(stages.get("refused").get("entered").asInt(), 3);
+        int ended = 0;
+        for (JsonNode stage : stages) {
+            ended += stage.get("ended").asInt();
+        }
+        assertEquals(ended, 109 - run.get("done").asInt(), "every record that is not done ended at one stage");
+    }
+
     @Test
     public void theDemoRunHasItsCountsAndCauses() {
         JsonNode run = get("/api/runs/1").get("run");

@@ -1,0 +1,135 @@
+package wirekettle.e2e;
+
+import static org.testng.Assert.assertEquals;
+
+import java.util.List;
+import org.openqa.selenium.By;
+import org.openqa.selenium.Keys;
+import org.openqa.selenium.WebElement;
+import org.testng.annotations.Test;
+
+/** A flow with a filter, ways and a lane: built by key, tried against a fault that is only supposed, run, paused. */
+public class OutlinePageTest extends FlowEditing {
+    private static final By LINES = By.cssSelector("ol[aria-label=Outline] button[class*=lineButton] b");
+
+    private List<String> verbs() {
+        return browser.driver().findElements(LINES).stream()
+                .map(WebElement::getText)
+                .toList();
+    }
+
+    private void outlineIs(String... verbs) {
+        browser.until("the outline is as expected", () -> verbs().equals(List.of(verbs)));
+    }
+
+    /** Adds a stage behind the one that is chosen: A, what it should do, Enter. */
+    private void add(String does) {
+        browser.keys("a");
+        browser.see("input[aria-label='Find a verb']").sendKeys(does);
+        browser.keys(Keys.ENTER);
+        browser.until("the list is closed", () -> browser.driver()
+                .findElements(By.cssSelector("input[aria-label='Find a verb']"))
+                .isEmpty());
+        browser.settle();
+    }
+
+    private void condition(String label, String text) {
+        browser.see("textarea[aria-label='" + label + "']").sendKeys(text, Keys.ENTER);
+        saved();
+    }
+
+    private void checkLoans(String name) {
+        browser.open("/flows?new=1&dataset=loans&contract=Institution%20Register&service=InstitutionRegister"
+                + "&port=RegisterPort&operation=LookUpInstitution");
+        browser.seeText("Read records from");
+        browser.see(".ant-modal input[placeholder='LookUpInstitution for loans']")
+                .sendKeys(name);
+        browser.click(".ant-modal-footer .ant-btn-primary:not([disabled])");
+        browser.seeText("LookUpInstitution request");
+        browser.seeText("50 rows");
+        fill("registrationNumber", "$loan/institution_no");
+        fill("requestedBy", "HALEWICK");
+        fill("purpose", "loan");
+        saved();
+        browser.click(By.tagName("h1"));
+    }
+
+    @Test
+    public void anOutlineIsBuiltByKeyAndASupposedFaultShowsWhatItsLaneDoes() {
+        checkLoans("Screen loans");
+        outlineIs("Read", "Call", "Write");
+        browser.keys("1");
+        browser.seeText("One record is");
+        add("leaves the others out");
+        outlineIs("Read", "Filter", "Call", "Write");
+        condition("Goes on when", "$loan/crate_no != ''");
+        browser.seeText("goes on");
+        browser.keys("3");
+        browser.seeText("LookUpInstitution request");
+        add("one of several ways");
+        outlineIs("Read", "Filter", "Call", "Branch", "Write");
+        condition("Condition of way 1", "$reply/status = 'suspended'");
+
+        // the sample's way ends where nothing is known yet, until the service has been asked
+        browser.keys("3");
+        browser.seeText("LookUpInstitution request");
+        side("Way", 1);
+        browser.seeText("Nothing is kept of that call for this record");
+        browser.click(By.tagName("h1"));
+        browser.keys(Keys.chord(Keys.CONTROL, Keys.ENTER));
+        browser.until("the sample comes further", () -> browser.see("ol[aria-label='Way of the sample']")
+                .getText()
+                .contains("otherwise"));
+        browser.choose("Suppose LookUpInstitution", "a fault");
+        browser.seeText("The sample is rejected");
+        browser.press("Add a rule");
+        browser.clickText("run stages and go on");
+        browser.seeText("fails");
+        browser.until("the lane catches it", () -> !browser.text().contains("The sample is rejected"));
+
+        browser.click(By.tagName("h1"));
+        browser.keys(Keys.chord(Keys.CONTROL, "z"));
+        browser.seeText("The sample is rejected");
+        browser.keys(Keys.chord(Keys.CONTROL, "z"), Keys.chord(Keys.CONTROL, "z"));
+        outlineIs("Read", "Filter", "Call", "Write");
+        browser.keys(Keys.chord(Keys.CONTROL, "y"));
+        outlineIs("Read", "Filter", "Call", "Branch", "Write");
+        saved();
+    }
+
+    @Test
+    public void aStageMovesIntoAWayAndOutByKeyAndIsDuplicatedAndRemoved() {
+        browser.open("/flows/4?stage=checked");
+        browser.seeText("loans checked");
+        List<String> before = verbs();
+        browser.click(By.tagName("h1"));
+        browser.keys(Keys.chord(Keys.ALT, Keys.ARROW_UP));
+        browser.until(
+                "it stands in the last way", () -> browser.see("h2").getText().startsWith("5.2."));
+        browser.keys(Keys.chord(Keys.ALT, Keys.ARROW_DOWN));
+        browser.until(
+                "it stands behind the branch", () -> browser.see("h2").getText().startsWith("6 "));
+        browser.keys("d");
+        browser.until("there is another", () -> verbs().size() == before.size() + 1);
+        browser.keys(Keys.chord(Keys.SHIFT, Keys.DELETE));
+        browser.until("it is gone again", () -> verbs().equals(before));
+        saved();
+    }
+
+    @Test
+    public void aRunIsPausedAndGoesOnWhereItWas() {
+        world.registerKnobs().latencyMillis = 400;
+        browser.open("/flows/1");
+        browser.press("Run 240 in Test");
+        browser.press("Pause");
+        browser.seeText("Resume goes on where the run was");
+        world.registerKnobs().latencyMillis = 0;
+        browser.press("Resume");
+        browser.seeText("240 of 240 records");
+        browser.until(
+                "the run is done",
+                () -> browser.see("h1 + .chip, .chip").getText().equals("done"));
+        assertEquals(
+                browser.driver().findElements(By.xpath("//button[.='Pause']")).size(), 0);
+    }
+}
