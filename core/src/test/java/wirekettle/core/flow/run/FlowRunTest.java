@@ -4,6 +4,7 @@ import static org.testng.Assert.assertEquals;
 import static org.testng.Assert.assertNotNull;
 import static org.testng.Assert.assertNull;
 import static org.testng.Assert.assertTrue;
+import static org.testng.Assert.expectThrows;
 
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
@@ -262,6 +263,76 @@ public class FlowRunTest {
             assertTrue(claimed >= 0 && claimed < sent && sent < known && known < ended, "record " + n);
         }
         assertTrue(ran.known.get(0).reply().contains("fine"), "a resume needs the reply");
+    }
+
+    /** Notes when rows become durable and lines are kept; a disk that is full after so many rows. */
+    private static final class Watched extends Ran {
+        private final List<String> order = new ArrayList<>();
+        private final int space;
+
+        Watched(int space) {
+            this.space = space;
+        }
+
+        @Override
+        void flushing(String stage) throws IOException {
+            int written = rows.get(stage).size();
+            if (written > space) {
+                throw new IOException("no space left on the device");
+            }
+            synchronized (this) {
+                order.add("durable " + written);
+            }
+        }
+
+        @Override
+        public synchronized void keep(Batch batch) throws IOException {
+            batch.ends().forEach(line -> order.add("end " + line.ordinal()));
+            super.keep(batch);
+        }
+
+        /** Fails when a line was kept before the row it counts was durable. */
+        void rowsCameFirst() {
+            int durable = 0;
+            for (String each : order) {
+                int number = Integer.parseInt(each.replaceAll("\\D", ""));
+                if (each.startsWith("durable")) {
+                    durable = number;
+                } else {
+                    assertTrue(number <= durable, each + " with " + durable + " rows durable");
+                }
+            }
+        }
+    }
+
+    @Test
+    public void rowsAreDurableBeforeTheLinesThatCountThem() throws Exception {
+        Watched ran = new Watched(Integer.MAX_VALUE);
+        ran.prepared(
+                        compiled(flow(reading(8), COLUMNS)),
+                        doors(answering(r -> "fine")),
+                        Ran.source(records(1_200)),
+                        Past.NONE,
+                        FlowRun.How.ALL)
+                .go();
+        assertEquals(ran.lines.size(), 1_200);
+        ran.rowsCameFirst();
+    }
+
+    @Test
+    public void aFullDiskEndsTheRunWithoutALineForARowThatIsNotThere() {
+        Watched ran = new Watched(700);
+        ran.prepared(
+                compiled(flow(reading(8), COLUMNS)),
+                doors(answering(r -> "fine")),
+                Ran.source(records(2_000)),
+                Past.NONE,
+                FlowRun.How.ALL);
+        IOException e = expectThrows(IOException.class, ran::go);
+        assertTrue(e.getMessage().contains("no space left"), e.getMessage());
+        ran.rowsCameFirst();
+        assertTrue(ran.lines.size() <= 700, ran.lines.size() + " lines");
+        assertTrue(ran.left && !ran.finished, "half a file does not take the target's place");
     }
 
     @Test

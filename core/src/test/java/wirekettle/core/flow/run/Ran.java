@@ -56,6 +56,9 @@ class Ran implements Ledger {
         totals = batch.totals();
     }
 
+    /** What happens when the rows of a stage are made durable. */
+    void flushing(String stage) throws IOException {}
+
     /** Rows of a stage whose first value is refused with a reason: {@code stage|value}. */
     Ran refusing(String stage, String value, String reason) {
         refusals.put(stage + "|" + value, reason);
@@ -87,7 +90,8 @@ class Ran implements Ledger {
             }
 
             @Override
-            public Map<Long, String> flush() {
+            public Map<Long, String> flush() throws IOException {
+                flushing(stage);
                 Map<Long, String> told = Map.copyOf(refused);
                 refused.clear();
                 return told;
