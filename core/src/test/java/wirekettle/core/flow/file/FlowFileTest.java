@@ -37,6 +37,39 @@ public class FlowFileTest {
         assertEquals(file.text(), FlowFile.parse(file.text()).text());
     }
 
+    /** Before there were lanes a call had a number of retries and a place for what it rejected. */
+    @Test
+    public void aFlowOfFormat1IsReadAsWhatItMeans() throws Exception {
+        FlowFile file = FlowFile.parse(
+                """
+                {"format": 1, "name": "Old", "stages": [
+                  {"verb": "Read", "id": "read", "dataset": "loans", "as": "loan", "key": "$loan/crate_no"},
+                  {"verb": "Call", "id": "call", "contract": "Institution Register", "service": "InstitutionRegister",
+                   "port": "RegisterPort", "operation": "LookUpInstitution", "endpoint": "Institution Register",
+                   "as": "borrower", "fills": [],
+                   "delivery": {"effect": "reads", "atOnce": 8, "retries": 3, "backOffMillis": 250,
+                     "resendChanges": true, "keep": "failures", "connectMillis": 2000, "firstByteMillis": 5000,
+                     "wholeMillis": 10000, "failedWhen": []},
+                   "rejects": {"id": "refused", "dataset": "rejects", "mode": "replace", "rows": "",
+                     "columns": [{"name": "why", "label": "why", "type": "string", "required": false}],
+                     "fills": [{"id": "x1", "target": "why", "wire": "$failure/message"}]}},
+                  {"verb": "Write", "id": "write", "dataset": "borrowers", "mode": "replace", "rows": "",
+                   "columns": [], "fills": []}]}
+                """);
+        assertEquals(file.format(), FlowFile.FORMAT);
+        CallStage call = file.all(CallStage.class).get(0);
+        Lane.Rule again = call.lane().rules().get(0);
+        assertEquals(again.then(), Lane.Then.AGAIN);
+        assertEquals(again.times(), Integer.valueOf(3));
+        assertEquals(again.backOffMillis(), Integer.valueOf(250));
+        Lane.Rule rejected = file.lane().rules().get(0);
+        assertEquals(rejected.then(), Lane.Then.REJECT);
+        WriteStage refused = (WriteStage) rejected.stages().get(0);
+        assertEquals(refused.dataset(), "rejects");
+        assertTrue(refused.leaveUnfit(), "what cannot be mapped is left empty, not a second failure");
+        assertEquals(FlowFile.parse(file.text()), file);
+    }
+
     @DataProvider
     public Object[][] broken() {
         return new Object[][] {
