@@ -4,15 +4,20 @@ import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.node.ObjectNode;
+import java.io.BufferedInputStream;
+import java.io.ByteArrayOutputStream;
 import java.io.IOException;
+import java.io.InputStream;
 import java.nio.ByteBuffer;
 import java.nio.channels.FileChannel;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import wirekettle.core.flow.run.Claim;
 import wirekettle.core.flow.run.End;
@@ -74,29 +79,37 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
     }
 
     /** Reads what is durable; returns how many bytes that is. */
-    private long read(java.io.InputStream in) throws IOException {
+    private long read(InputStream in) throws IOException {
         long sound = 0;
         long at = 0;
-        java.util.List<JsonNode> batch = new java.util.ArrayList<>();
+        String damage = null;
+        List<JsonNode> batch = new ArrayList<>();
         try (in) {
-            java.io.BufferedInputStream lines = new java.io.BufferedInputStream(in, 1 << 16);
-            java.io.ByteArrayOutputStream line = new java.io.ByteArrayOutputStream();
+            BufferedInputStream lines = new BufferedInputStream(in, 1 << 16);
+            ByteArrayOutputStream line = new ByteArrayOutputStream();
             for (int b = lines.read(); b >= 0; b = lines.read()) {
                 at++;
                 if (b != '\n') {
                     line.write(b);
                     continue;
                 }
-                JsonNode entry;
+                JsonNode entry = null;
                 try {
                     entry = JSON.readTree(line.toByteArray());
                 } catch (JsonProcessingException e) {
-                    throw new IOException("the ledger is damaged at byte " + at + ": " + e.getOriginalMessage(), e);
+                    // torn by a crash, when nothing sound is behind it
+                    damage = damage == null ? "byte " + at + ": " + e.getOriginalMessage() : damage;
                 }
                 line.reset();
+                if (entry == null) {
+                    continue;
+                }
                 batch.add(entry);
                 over |= entry.has("over");
                 if (entry.has("totals")) {
+                    if (damage != null) {
+                        throw new IOException("the ledger is damaged at " + damage);
+                    }
                     for (JsonNode each : batch) {
                         take(each);
                     }

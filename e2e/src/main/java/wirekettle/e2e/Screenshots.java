@@ -36,15 +36,28 @@ public final class Screenshots {
             browser.seeText("50 of 50 messages valid");
             browser.picture(folder.resolve("flow.png"));
             mapping(browser, folder);
-            browser.open("/runs/1");
-            browser.seeText("UnknownInstitution");
-            browser.seeText("HC-20481-1");
-            browser.until("the records are loaded", () -> browser.driver()
-                    .findElements(By.cssSelector(".ant-spin-blur"))
-                    .isEmpty());
-            browser.settle();
-            browser.picture(folder.resolve("run.png"));
+            outline(browser, folder);
         }
+    }
+
+    /** A run whose records come to every end, and the way of a sample whose booking is supposed to fail. */
+    private static void outline(Browser browser, Path folder) throws IOException {
+        browser.open("/flows/4?stage=book&record=3");
+        browser.press("Run 109 in Test");
+        browser.seeText("109 of 109 records");
+        browser.seeText("held back");
+        browser.until("the records are loaded", () -> browser.driver()
+                .findElements(By.cssSelector(".ant-spin-blur"))
+                .isEmpty());
+        browser.settle();
+        browser.picture(folder.resolve("run.png"));
+        browser.open("/flows/4?stage=book&record=3");
+        browser.seeText("BookTransport request");
+        browser.click(By.xpath("//*[contains(@class,'ant-segmented-item-label') and @title='Way']"));
+        browser.choose("Suppose BookTransport", "a fault");
+        browser.seeText("The sample comes to the end");
+        browser.settle();
+        browser.picture(folder.resolve("outline.png"));
     }
 
     /** A booking with something wrong, an expression while it is typed, a document inside a reply and its rows. */
@@ -151,7 +164,7 @@ public final class Screenshots {
         reaching(browser, product, folder);
     }
 
-    /** Two calls compared, an endpoint with its test, the list of endpoints, a simulator's rules, a service of JSON. */
+    /** Two calls compared, an endpoint with its test, a simulator's rules, a service of JSON. */
     private static void reaching(Browser browser, ProductClient product, Path folder) throws IOException {
         type(browser, "registrationNumber", "RG-10400");
         browser.keys(Keys.chord(Keys.CONTROL, Keys.ENTER));
@@ -169,8 +182,6 @@ public final class Screenshots {
 
         browser.open("/settings?tab=endpoints");
         browser.seeText("wants more");
-        browser.settle();
-        browser.picture(folder.resolve("endpoints.png"));
         browser.click(By.linkText("Vanline Desk over TLS"));
         browser.seeText("Test this endpoint");
         browser.press("Test this endpoint");
