@@ -70,7 +70,7 @@ public class AttachmentTest extends BrowserTest {
 
     @Test
     public void contentOfAReplyIsWrittenToAFolderUnderANameOfOnesOwn() {
-        browser.open("/flows/4?stage=write");
+        browser.open("/flows/5?stage=write");
         browser.seeText("labelled crates column");
         browser.rowShows("label", "HC-20481-1.svg");
         browser.click(By.cssSelector("[role=row][data-target=label]"));

@@ -27,7 +27,7 @@ import org.testng.annotations.Test;
  */
 public class KilledRunsTest extends SeededApi {
     /** Set with {@code -Dkills=20 -Dseed=7}. */
-    private static final int KILLS = Integer.getInteger("kills", 6);
+    private static final int KILLS = Integer.getInteger("kills", 4);
 
     private static final long SEED = Long.getLong("seed", System.nanoTime() % 100_000);
 
