@@ -44,6 +44,7 @@ public final class Screenshots {
     private static void outline(Browser browser, Path folder) throws IOException {
         browser.open("/flows/4?stage=book&record=3");
         browser.press("Run 109 in Test");
+        browser.click(".ant-modal-confirm .ant-btn-primary");
         browser.seeText("109 of 109 records");
         browser.seeText("held back");
         browser.until("the records are loaded", () -> browser.driver()
