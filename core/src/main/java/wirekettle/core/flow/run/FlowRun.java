@@ -6,10 +6,9 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.ArrayBlockingQueue;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutionException;
-import java.util.concurrent.TimeUnit;
+import java.util.concurrent.locks.ReentrantLock;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.soap.MemoryBudget;
@@ -45,8 +44,8 @@ public final class FlowRun {
     private final Past past;
     private final Doors doors;
     private final How how;
-    private final Window window = new Window(WINDOW, 1);
-    private final ArrayBlockingQueue<Task> tasks = new ArrayBlockingQueue<>(WINDOW);
+    private final Window window;
+    private final ReentrantLock reading = new ReentrantLock();
     private final Map<Long, MemoryBudget.Share> shares = new java.util.concurrent.ConcurrentHashMap<>();
     private final KeyOrder order;
     private volatile boolean cancelled;
@@ -57,6 +56,8 @@ public final class FlowRun {
     private volatile boolean readAll;
     private volatile long last = Long.MAX_VALUE;
     private volatile IOException readFailure;
+    /** How many records were taken from the source; changed by who has {@link #reading}. */
+    private long taken;
 
     /**
      * How far a run goes.
@@ -99,6 +100,7 @@ public final class FlowRun {
         this.books = new LedgerWriter(ledger, flow.file().all(), past.totals());
         this.work = new RecordWork(flow, doors, names, books, this::stopping);
         this.order = flow.source().stage().keepsOrder() ? new KeyOrder(past.held()) : null;
+        this.window = new Window(WINDOW, 1, order != null);
     }
 
     /** Returns where the run stands. */
@@ -137,7 +139,6 @@ public final class FlowRun {
         for (int i = 0; i < workers(); i++) {
             threads.add(started(this::work, "run-worker"));
         }
-        threads.add(started(this::read, "run-reader"));
         Ended ended = null;
         try {
             finishInOrder();
@@ -192,51 +193,64 @@ public final class FlowRun {
         return Math.max(2, Math.min(MOST_THREADS, wire * (changes ? 2 : 1) + 2));
     }
 
-    private void read() {
-        long ordinal = 0;
+    /** Takes the next record that has no end yet from the source; null when there is nothing more to read. */
+    private Task next() throws InterruptedException {
+        reading.lockInterruptibly();
         try {
-            while (!stopping() && ordinal < how.most()) {
-                RecordSource.Item item = source.next();
-                if (item == null) {
-                    readAll = true;
-                    break;
-                }
-                hand(ordinal + 1, item);
-                ordinal++;
+            Task task = null;
+            while (task == null && last == Long.MAX_VALUE && !over) {
+                task = read();
             }
-            readAll |= !stopping() && ordinal >= how.most() && how.pilot() && source.next() == null;
+            return task;
+        } finally {
+            reading.unlock();
+        }
+    }
+
+    private Task read() throws InterruptedException {
+        try {
+            if (!stopping() && taken < how.most()) {
+                RecordSource.Item item = source.next();
+                if (item != null) {
+                    Task task = begun(taken + 1, item);
+                    taken++;
+                    return task;
+                }
+                readAll = true;
+            }
+            readAll |= !stopping() && taken >= how.most() && how.pilot() && source.next() == null;
         } catch (IOException e) {
             readFailure = e;
         } catch (InterruptedException | Stopped e) {
             // the run is over
         } catch (Throwable e) {
             readFailure = new IOException("the run could not go on: " + e, e);
-        } finally {
-            last = ordinal;
         }
+        last = taken;
+        return null;
     }
 
-    /** Hands a record to the workers; one that ended before is only compared. */
-    private void hand(long ordinal, RecordSource.Item item) throws IOException, InterruptedException, Stopped {
-        while (!window.takes(ordinal)) {
+    /** Returns the work for a record; null for one that ended before, which is only compared. */
+    private Task begun(long next, RecordSource.Item item) throws IOException, InterruptedException, Stopped {
+        while (!window.takes(next)) {
             if (over) {
                 throw new Stopped();
             }
             Thread.sleep(1);
         }
-        String fingerprint = past.ended(ordinal);
+        String fingerprint = past.ended(next);
         if (fingerprint != null) {
-            same(ordinal, item, fingerprint);
-            window.put(ordinal, Window.NOTHING);
-            return;
+            same(next, item, fingerprint);
+            window.put(next, Window.NOTHING);
+            return null;
         }
-        Past.Known known = past.open(ordinal);
+        Past.Known known = past.open(next);
         if (known != null) {
-            same(ordinal, item, known.fingerprint());
+            same(next, item, known.fingerprint());
         }
         MemoryBudget.Share share = doors.memory().share();
-        shares.put(ordinal, share);
-        if (window.head() == ordinal) {
+        shares.put(next, share);
+        if (window.head() == next) {
             share.goFirst();
         }
         try {
@@ -244,16 +258,11 @@ public final class FlowRun {
         } catch (MemoryBudget.Full e) {
             throw new IOException(e.getMessage(), e);
         }
-        books.read(Math.max(ordinal, books.totals().read()));
+        books.read(Math.max(next, books.totals().read()));
         if (order != null) {
-            order.reads(ordinal, work.key(item.node()));
+            order.reads(next, work.key(item.node()));
         }
-        Task task = new Task(ordinal, item, known, share);
-        while (!tasks.offer(task, 100, TimeUnit.MILLISECONDS)) {
-            if (over) {
-                throw new Stopped();
-            }
-        }
+        return new Task(next, item, known, share);
     }
 
     private static void same(long ordinal, RecordSource.Item item, String fingerprint) throws IOException {
@@ -265,16 +274,12 @@ public final class FlowRun {
     }
 
     private void work() {
-        while (!over) {
-            Task task;
-            try {
-                task = tasks.poll(100, TimeUnit.MILLISECONDS);
-            } catch (InterruptedException e) {
-                return;
-            }
-            if (task != null) {
+        try {
+            for (Task task = next(); task != null; task = next()) {
                 window.put(task.ordinal(), worked(task));
             }
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
         }
     }
 

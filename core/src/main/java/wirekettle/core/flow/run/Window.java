@@ -11,12 +11,23 @@ final class Window {
     /** A record of which nothing is to be written: the run stops before it has an end. */
     static final Object NOTHING = new Object();
 
+    private static final long PAUSE_NANOS = 5_000_000;
+
     private final AtomicReferenceArray<Object> slots;
+    private final boolean atOnce;
     private volatile long head;
     private volatile Thread taker;
 
-    /** Makes a window of a size that begins with a record. */
-    Window(int size, long first) {
+    /**
+     * Makes a window.
+     *
+     * @param size how many records it holds
+     * @param first the record it begins with
+     * @param atOnce whether the head is taken as soon as it is there; else every few milliseconds with what came after
+     *     it, which spares a change of threads for each record
+     */
+    Window(int size, long first, boolean atOnce) {
+        this.atOnce = atOnce;
         slots = new AtomicReferenceArray<>(size);
         head = first;
     }
@@ -33,7 +44,7 @@ final class Window {
 
     void put(long ordinal, Object done) {
         slots.set((int) (ordinal % slots.length()), done);
-        if (ordinal == head) {
+        if (atOnce && ordinal == head) {
             LockSupport.unpark(taker);
         }
     }
@@ -49,7 +60,7 @@ final class Window {
             if (left <= 0 || Thread.currentThread().isInterrupted()) {
                 return null;
             }
-            LockSupport.parkNanos(this, left);
+            LockSupport.parkNanos(this, atOnce ? left : Math.min(left, PAUSE_NANOS));
             done = slots.get(at);
         }
         slots.set(at, null);
