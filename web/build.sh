@@ -10,7 +10,7 @@ if [ ! -d node_modules ] || [ package-lock.json -nt node_modules/.package-lock.j
   npm ci --no-audit --no-fund --loglevel=error
 fi
 stamp=node_modules/.built
-if [ -f "$out/index.html" ] && [ -f "$stamp" ] && [ -z "$(find src public index.html openapi.json package.json vite.config.ts -newer "$stamp" 2>/dev/null | head -1)" ]; then
+if [ -f "$out/index.html" ] && [ -f "$stamp" ] && [ -z "$(find src public index.html openapi.json package.json vite.config.ts eslint.config.js .prettierrc.json -newer "$stamp" 2>/dev/null | head -1)" ]; then
   exit 0
 fi
 npm run --silent build

@@ -9,8 +9,12 @@ import { Shell } from './shared/Shell';
 import { SignIn } from './signin/SignIn';
 
 const Desk = lazy(() => import('./desk/Desk').then((m) => ({ default: m.Desk })));
-const ContractList = lazy(() => import('./contracts/ContractList').then((m) => ({ default: m.ContractList })));
-const ContractPage = lazy(() => import('./contracts/ContractPage').then((m) => ({ default: m.ContractPage })));
+const ContractList = lazy(() =>
+  import('./contracts/ContractList').then((m) => ({ default: m.ContractList })),
+);
+const ContractPage = lazy(() =>
+  import('./contracts/ContractPage').then((m) => ({ default: m.ContractPage })),
+);
 const RefreshPage = lazy(() => import('./contracts/RefreshPage').then((m) => ({ default: m.RefreshPage })));
 const BenchPage = lazy(() => import('./bench/BenchPage').then((m) => ({ default: m.BenchPage })));
 const DatasetList = lazy(() => import('./datasets/DatasetList').then((m) => ({ default: m.DatasetList })));
@@ -22,7 +26,9 @@ const RunPage = lazy(() => import('./runs/RunPage').then((m) => ({ default: m.Ru
 const Settings = lazy(() => import('./settings/Settings').then((m) => ({ default: m.Settings })));
 const CodeTablePage = lazy(() => import('./codes/CodeTablePage').then((m) => ({ default: m.CodeTablePage })));
 const EndpointPage = lazy(() => import('./settings/EndpointPage').then((m) => ({ default: m.EndpointPage })));
-const SimulatorPage = lazy(() => import('./simulators/SimulatorPage').then((m) => ({ default: m.SimulatorPage })));
+const SimulatorPage = lazy(() =>
+  import('./simulators/SimulatorPage').then((m) => ({ default: m.SimulatorPage })),
+);
 
 export function App() {
   const client = useQueryClient();
@@ -58,7 +64,10 @@ export function App() {
             <Route path="/code-tables/:id" element={<CodeTablePage />} />
             <Route path="/simulators/:id" element={<SimulatorPage />} />
             <Route path="/settings" element={<Settings me={me.data} />} />
-            <Route path="*" element={<div className="page">There is no such page. The Desk is a good place to start.</div>} />
+            <Route
+              path="*"
+              element={<div className="page">There is no such page. The Desk is a good place to start.</div>}
+            />
           </Routes>
         </Suspense>
       </Mishap>

@@ -40,7 +40,13 @@ export const theme: ThemeConfig = {
     fontFamilyCode: 'ui-monospace, "DejaVu Sans Mono", Menlo, Consolas, monospace',
   },
   components: {
-    Table: { cellPaddingBlockSM: 5, cellPaddingInlineSM: 10, headerBg: '#fbf9f5', headerColor: colour.dim, rowHoverBg: '#faf6f0' },
+    Table: {
+      cellPaddingBlockSM: 5,
+      cellPaddingInlineSM: 10,
+      headerBg: '#fbf9f5',
+      headerColor: colour.dim,
+      rowHoverBg: '#faf6f0',
+    },
     Segmented: { itemSelectedBg: colour.primarySoft, itemSelectedColor: colour.primary, trackBg: '#f3f0ea' },
     Button: { defaultShadow: 'none', primaryShadow: 'none' },
   },

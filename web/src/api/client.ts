@@ -16,7 +16,12 @@ interface More {
   signal?: AbortSignal;
 }
 
-async function send<T>(method: string, path: string, body?: unknown, { headers, signal }: More = {}): Promise<T> {
+async function send<T>(
+  method: string,
+  path: string,
+  body?: unknown,
+  { headers, signal }: More = {},
+): Promise<T> {
   const form = body instanceof FormData;
   let response: Response;
   try {
@@ -48,8 +53,10 @@ async function send<T>(method: string, path: string, body?: unknown, { headers, 
 
 export const api = {
   get: <T>(path: string, signal?: AbortSignal) => send<T>('GET', path, undefined, { signal }),
-  post: <T>(path: string, body?: unknown, signal?: AbortSignal) => send<T>('POST', path, body ?? {}, { signal }),
-  put: <T>(path: string, body: unknown, headers?: Record<string, string>) => send<T>('PUT', path, body, { headers }),
+  post: <T>(path: string, body?: unknown, signal?: AbortSignal) =>
+    send<T>('POST', path, body ?? {}, { signal }),
+  put: <T>(path: string, body: unknown, headers?: Record<string, string>) =>
+    send<T>('PUT', path, body, { headers }),
   remove: <T>(path: string) => send<T>('DELETE', path),
   form: <T>(path: string, form: FormData) => send<T>('POST', path, form),
   upload: <T>(path: string, field: string, files: File[]) => {

@@ -1,110 +1,59 @@
 import type { components } from './schema';
-import type { FlowProblem, Run } from './types';
 
-/** The flow file as the editor works on it; docs/flow-file.md describes it. */
-export type ValueFormat = components['schemas']['ValueFormat'];
-export type EmbeddedDocument = components['schemas']['EmbeddedDocument'];
-export type Column = {
-  name: string;
-  label: string;
-  type: components['schemas']['ScalarType'];
-  format?: ValueFormat;
-  required: boolean;
-};
-export type Each = { where?: string; order?: { by: string; descending?: boolean }[]; groupBy?: string[] };
-export type Fill = {
-  id: string;
-  target: string;
-  wire?: string;
-  constant?: string;
-  expression?: string;
-  join?: { parts: string[]; by?: string };
-  copy?: string;
-  secret?: string;
-  nil?: true;
-  key?: string;
-  repeat?: string;
-  as?: string;
-  each?: Each;
-  format?: ValueFormat;
-  lookUp?: { table: string; on?: string };
-  /** A file of a folder: sent where the fill is of a request, written where it is of a record. */
-  file?: { folder: string; name?: string };
-  whenEmpty?: { use: 'default' | 'leaveOut' | 'nil' | 'send' | 'reject'; value?: string };
-  when?: string;
-  pick?: boolean;
-  remark?: string;
-};
+type S = components['schemas'];
+export type ValueFormat = S['ValueFormat'];
+export type EmbeddedDocument = S['EmbeddedDocument'];
+export type Each = S['Each'];
+export type Fill = S['Fill'];
 /** What a fill says of where its value comes from. */
 export type FillSource = Pick<Fill, 'wire' | 'constant' | 'expression' | 'join'>;
-export type Condition = { id: string; expression: string; message: string };
-export type FailureClass = components['schemas']['FailureClass'];
-export type Delivery = {
-  effect: 'reads' | 'changes';
-  atOnce: number;
-  strict: boolean;
-  keep: 'none' | 'failures' | 'all';
-  connectMillis: number;
-  firstByteMillis: number;
-  wholeMillis: number;
+export type Group = S['Group'];
+export type FailureClass = S['FailureClass'];
+
+/** The flow file as the server sends it: what a file may leave out is filled in (docs/flow-file.md). */
+type With<Name extends keyof S, Filled extends keyof S[Name]> = S[Name] & Required<Pick<S[Name], Filled>>;
+type Staged<Name extends keyof S, Filled extends keyof S[Name] = never> = Omit<With<Name, Filled>, 'lane'> & {
+  lane?: Lane;
+};
+export type Column = With<'Column', 'label' | 'required'>;
+export type Condition = With<'Condition', 'message'>;
+export type Delivery = Omit<Required<S['Delivery']>, 'failedWhen' | 'memorySeconds'> & {
   failedWhen: Condition[];
-  /** How long the same request is answered from memory; 0 for the whole run. */
   memorySeconds?: number;
 };
 /** What makes a record, rows or a document by fills. */
-export type MakesRecord = { rows?: string; columns: Column[]; fills: Fill[]; document?: 'json' | 'xml'; groups?: Group[] };
-export type Rule = {
-  id: string;
-  on?: FailureClass[];
-  when?: string;
-  then: 'again' | 'use' | 'go-on' | 'reject' | 'stop';
-  times?: number;
-  backOffMillis?: number;
-  columns?: Column[];
-  fills?: Fill[];
-  stages?: Stage[];
-};
-export type Lane = { rules: Rule[] };
-type Base = { id: string; lane?: Lane };
-export type ReadStage = Base & { verb: 'Read'; dataset?: string; as: string; key?: string; groupBy?: string[]; inKeyOrder?: boolean };
-export type FilterStage = Base & { verb: 'Filter'; name?: string; when?: string };
-export type MapStage = Base & Partial<MakesRecord> & { verb: 'Map'; language?: 'xslt' | 'xquery'; text?: string; input?: string; as: string };
-export type LookUpStage = Base & { verb: 'Look up'; dataset?: string; column?: string; key?: string; as: string; none?: 'reject' | 'empty'; many?: 'reject' | 'first' };
-export type CallStage = Base & {
-  verb: 'Call';
-  contract?: string;
-  service?: string;
-  port?: string;
-  operation?: string;
-  endpoint?: string;
-  as: string;
+export type MakesRecord = {
+  rows?: string;
+  columns: Column[];
   fills: Fill[];
-  documents?: EmbeddedDocument[];
-  delivery: Delivery;
+  document?: 'json' | 'xml';
+  groups?: Group[];
 };
-export type Branching = { id: string; label?: string; when?: string; stages: Stage[] };
-export type BranchStage = Base & { verb: 'Branch'; ways: Branching[] };
-export type Group = { name: string; repeat: string; as?: string };
-export type WriteStage = Base & MakesRecord & {
-  verb: 'Write';
-  dataset?: string;
-  mode: 'replace' | 'append' | 'insert' | 'upsert';
-  keys: string[];
-  leaveUnfit?: boolean;
-};
-export type AnswerStage = Base & MakesRecord & { verb: 'Answer'; status?: string };
-export type NoteStage = Base & { verb: 'Note'; text?: string };
-export type Stage = ReadStage | FilterStage | MapStage | LookUpStage | CallStage | BranchStage | WriteStage | AnswerStage | NoteStage;
+export type Rule = Omit<S['Rule'], 'columns' | 'stages'> & { columns?: Column[]; stages?: Stage[] };
+export type Lane = { rules: Rule[] };
+export type Branching = Omit<S['BranchWay'], 'stages'> & { stages: Stage[] };
+export type ReadStage = Staged<'ReadStage'>;
+export type FilterStage = Staged<'FilterStage'>;
+export type MapStage = Omit<Staged<'MapStage'>, keyof MakesRecord> & Partial<MakesRecord>;
+export type LookUpStage = Staged<'LookUpStage'>;
+export type CallStage = Omit<Staged<'CallStage', 'fills'>, 'delivery'> & { delivery: Delivery };
+export type BranchStage = Omit<Staged<'BranchStage'>, 'ways'> & { ways: Branching[] };
+export type WriteStage = Omit<Staged<'WriteStage', 'mode' | 'keys'>, keyof MakesRecord> & MakesRecord;
+export type AnswerStage = Omit<Staged<'AnswerStage'>, keyof MakesRecord> & MakesRecord;
+export type NoteStage = Staged<'NoteStage'>;
+export type Stage =
+  | ReadStage
+  | FilterStage
+  | MapStage
+  | LookUpStage
+  | CallStage
+  | BranchStage
+  | WriteStage
+  | AnswerStage
+  | NoteStage;
 export type Verb = Stage['verb'];
-export type FlowFile = { format: 2; name: string; stages: Stage[]; lane?: Lane };
-export type Flow = {
-  id: number;
-  revision: number;
-  file: FlowFile;
-  problems: FlowProblem[];
-  records: number;
-  lastRun?: Run;
-};
+export type FlowFile = Omit<S['FlowFile'], 'stages' | 'lane'> & { stages: Stage[]; lane?: Lane };
+export type Flow = Omit<S['Flow'], 'file'> & { file: FlowFile };
 
 /** Returns the fills of a stage; none for those that have none. */
 export function fillsOf(stage: Stage): Fill[] {
@@ -137,7 +86,12 @@ export function readFill(text: string): FillSource | null {
   const quoted = /^["“”](.*)["“”]$/s.exec(plain);
   if (quoted && !quoted[1].includes('"')) return { constant: quoted[1] };
   const parts = plain.split(/\s*,\s*/);
-  if (parts.length > 1 && parts.some((p) => PATH.test(p)) && parts.every((p) => PATH.test(p) || /^"[^"]*"$/.test(p))) return { join: { parts } };
+  if (
+    parts.length > 1 &&
+    parts.some((p) => PATH.test(p)) &&
+    parts.every((p) => PATH.test(p) || /^"[^"]*"$/.test(p))
+  )
+    return { join: { parts } };
   if (/[$()=<>|]/.test(plain)) return { expression: plain };
   return { constant: plain };
 }
@@ -172,19 +126,36 @@ export function fillExtras(fill: Fill): string[] {
   const extras = [];
   if (fill.join && fill.join.by !== undefined) extras.push(`by “${fill.join.by}”`);
   if (fill.each?.where) extras.push(`where ${fill.each.where}`);
-  if (fill.each?.order?.length) extras.push(`by ${fill.each.order.map((o) => o.by.split('/').pop()).join(', ')}`);
+  if (fill.each?.order?.length)
+    extras.push(`by ${fill.each.order.map((o) => o.by.split('/').pop()).join(', ')}`);
   if (fill.each?.groupBy?.length) extras.push(`grouped by ${fill.each.groupBy.join(', ')}`);
   if (fill.format) extras.push(formatLabel(fill.format));
   if (fill.lookUp) extras.push(`in ${fill.lookUp.table}`);
   if (fill.file) extras.push(`file in ${fill.file.folder}`);
-  if (fill.whenEmpty) extras.push(fill.whenEmpty.use === 'default' ? `else “${fill.whenEmpty.value ?? ''}”` : { leaveOut: 'or left out', nil: 'or nil', send: 'or empty', reject: 'or rejected' }[fill.whenEmpty.use]);
+  if (fill.whenEmpty)
+    extras.push(
+      fill.whenEmpty.use === 'default'
+        ? `else “${fill.whenEmpty.value ?? ''}”`
+        : { leaveOut: 'or left out', nil: 'or nil', send: 'or empty', reject: 'or rejected' }[
+            fill.whenEmpty.use
+          ],
+    );
   if (fill.when) extras.push(`when ${fill.when}`);
   return extras;
 }
 
 /** Returns what a fill keeps when only its source changes. */
 export function fillKept(fill: Fill | undefined): Partial<Fill> {
-  return fill ? { format: fill.format, lookUp: fill.lookUp, file: fill.file, whenEmpty: fill.whenEmpty, when: fill.when, remark: fill.remark } : {};
+  return fill
+    ? {
+        format: fill.format,
+        lookUp: fill.lookUp,
+        file: fill.file,
+        whenEmpty: fill.whenEmpty,
+        when: fill.when,
+        remark: fill.remark,
+      }
+    : {};
 }
 
 /** Returns the paths a fill uses. */
@@ -202,13 +173,27 @@ export function formatLabel(format: ValueFormat | undefined): string {
 
 function stepLabel(step: ValueFormat): string {
   switch (step.kind) {
-    case 'number': return step.decimals !== undefined ? `${step.decimals} decimals` : step.read === ',' ? 'decimal comma' : step.write === ',' ? 'with a comma' : `decimal ${step.read ?? '.'}`;
-    case 'date': return [step.read, step.write].filter(Boolean).join(' → ') || 'date';
-    case 'boolean': return step.write ? `as ${step.write}` : `${(step.yes ?? []).slice(0, 2).join('/')} = true`;
-    case 'case': return { upper: 'capitals', lower: 'small letters', first: 'first letter' }[step.write ?? ''] ?? 'case';
-    case 'keep': return `only ${(step.allowed ?? '').slice(0, 14)}`;
-    case 'cut': return `cut to ${step.length}${step.unit === 'bytes' ? ' bytes' : ''}`;
-    case 'pad': return `fill to ${step.length}`;
-    default: return step.kind ?? '';
+    case 'number':
+      return step.decimals !== undefined
+        ? `${step.decimals} decimals`
+        : step.read === ','
+          ? 'decimal comma'
+          : step.write === ','
+            ? 'with a comma'
+            : `decimal ${step.read ?? '.'}`;
+    case 'date':
+      return [step.read, step.write].filter(Boolean).join(' → ') || 'date';
+    case 'boolean':
+      return step.write ? `as ${step.write}` : `${(step.yes ?? []).slice(0, 2).join('/')} = true`;
+    case 'case':
+      return { upper: 'capitals', lower: 'small letters', first: 'first letter' }[step.write ?? ''] ?? 'case';
+    case 'keep':
+      return `only ${(step.allowed ?? '').slice(0, 14)}`;
+    case 'cut':
+      return `cut to ${step.length}${step.unit === 'bytes' ? ' bytes' : ''}`;
+    case 'pad':
+      return `fill to ${step.length}`;
+    default:
+      return step.kind ?? '';
   }
 }

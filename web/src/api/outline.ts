@@ -8,8 +8,24 @@ export const MAIN: BlockId = '';
 
 /** A line of the outline. */
 export type Line =
-  | { kind: 'stage'; id: string; stage: Stage; depth: number; number: string; block: BlockId; failing: boolean }
-  | { kind: 'way'; id: string; way: Branching; branch: string; place: number; depth: number; failing: boolean }
+  | {
+      kind: 'stage';
+      id: string;
+      stage: Stage;
+      depth: number;
+      number: string;
+      block: BlockId;
+      failing: boolean;
+    }
+  | {
+      kind: 'way';
+      id: string;
+      way: Branching;
+      branch: string;
+      place: number;
+      depth: number;
+      failing: boolean;
+    }
   | { kind: 'rule'; id: string; rule: Rule; owner?: Stage; depth: number };
 
 /** Returns every line of the outline, from top to bottom. */
@@ -47,14 +63,28 @@ export function allStages(file: FlowFile): Stage[] {
 type ChangeBlock = (stages: Stage[], block: BlockId) => Stage[];
 
 function laneWith(lane: Lane | undefined, change: ChangeBlock): Lane | undefined {
-  return lane && { ...lane, rules: lane.rules.map((rule) => (rule.stages?.length || rule.then === 'go-on' || rule.then === 'reject' ? { ...rule, stages: blockWith(rule.stages ?? [], rule.id, change) } : rule)) };
+  return (
+    lane && {
+      ...lane,
+      rules: lane.rules.map((rule) =>
+        rule.stages?.length || rule.then === 'go-on' || rule.then === 'reject'
+          ? { ...rule, stages: blockWith(rule.stages ?? [], rule.id, change) }
+          : rule,
+      ),
+    }
+  );
 }
 
 function blockWith(stages: Stage[], block: BlockId, change: ChangeBlock): Stage[] {
   return change(stages, block).map((stage) => {
     const inner = { ...stage, lane: laneWith(stage.lane, change) };
     if (!inner.lane) delete inner.lane;
-    return inner.verb === 'Branch' ? { ...inner, ways: inner.ways.map((way) => ({ ...way, stages: blockWith(way.stages, way.id, change) })) } : inner;
+    return inner.verb === 'Branch'
+      ? {
+          ...inner,
+          ways: inner.ways.map((way) => ({ ...way, stages: blockWith(way.stages, way.id, change) })),
+        }
+      : inner;
   });
 }
 
@@ -67,7 +97,9 @@ export function withBlocks(file: FlowFile, change: ChangeBlock): FlowFile {
 
 /** Returns the file with one stage changed, wherever it stands. */
 export function withStage(file: FlowFile, id: string, change: (stage: Stage) => Stage): FlowFile {
-  return withBlocks(file, (stages) => (stages.some((s) => s.id === id) ? stages.map((s) => (s.id === id ? change(s) : s)) : stages));
+  return withBlocks(file, (stages) =>
+    stages.some((s) => s.id === id) ? stages.map((s) => (s.id === id ? change(s) : s)) : stages,
+  );
 }
 
 /** Returns the file without a stage. */
@@ -97,7 +129,11 @@ export function withLane(file: FlowFile, stage: string | undefined, lane: Lane |
 
 /** Returns the file with one rule changed, wherever it stands; null removes it. */
 export function withRule(file: FlowFile, id: string, change: (rule: Rule) => Rule | null): FlowFile {
-  const rules = (lane: Lane | undefined) => lane && { ...lane, rules: lane.rules.map((r) => (r.id === id ? change(r) : r)).filter((r): r is Rule => r !== null) };
+  const rules = (lane: Lane | undefined) =>
+    lane && {
+      ...lane,
+      rules: lane.rules.map((r) => (r.id === id ? change(r) : r)).filter((r): r is Rule => r !== null),
+    };
   const owner = outlineLines(file).find((line) => line.kind === 'rule' && line.id === id);
   if (owner?.kind !== 'rule') return file;
   return withLane(file, owner.owner?.id, rules(owner.owner ? owner.owner.lane : file.lane));
@@ -122,7 +158,9 @@ export function moved(file: FlowFile, id: string, up: boolean): FlowFile {
   const without = withoutStage(file, id);
   if (neighbour?.verb === 'Branch' && neighbour.ways.length > 0) {
     const way = neighbour.ways[up ? neighbour.ways.length - 1 : 0];
-    return withBlocks(without, (stages, block) => (block !== way.id ? stages : up ? [...stages, line.stage] : [line.stage, ...stages]));
+    return withBlocks(without, (stages, block) =>
+      block !== way.id ? stages : up ? [...stages, line.stage] : [line.stage, ...stages],
+    );
   }
   if (neighbour) {
     return withBlocks(without, (stages, block) => {
@@ -140,7 +178,9 @@ export function moved(file: FlowFile, id: string, up: boolean): FlowFile {
     if (next) return block !== next.id ? stages : up ? [...stages, line.stage] : [line.stage, ...stages];
     const place = stages.findIndex((s) => s.id === branch.id);
     if (place < 0) return stages;
-    return up ? [...stages.slice(0, place), line.stage, ...stages.slice(place)] : [...stages.slice(0, place + 1), line.stage, ...stages.slice(place + 1)];
+    return up
+      ? [...stages.slice(0, place), line.stage, ...stages.slice(place)]
+      : [...stages.slice(0, place + 1), line.stage, ...stages.slice(place + 1)];
   });
 }
 
@@ -154,7 +194,11 @@ export function freeStageId(file: FlowFile, base: string): string {
 
 /** Returns a variable name nothing in the flow has yet. */
 export function freeVariable(file: FlowFile, base: string): string {
-  const taken = new Set(allStages(file).map((s) => ('as' in s ? s.as : '')).concat('run', 'failure', 'fault'));
+  const taken = new Set(
+    allStages(file)
+      .map((s) => ('as' in s ? s.as : ''))
+      .concat('run', 'failure', 'fault'),
+  );
   let name = base;
   for (let n = 2; taken.has(name); n++) name = `${base}${n}`;
   return name;
@@ -170,10 +214,18 @@ export function duplicated(file: FlowFile, stage: Stage): Stage {
     return next;
   };
   const copy = (s: Stage): Stage => {
-    const made = { ...s, id: fresh(s.id), lane: s.lane && { rules: s.lane.rules.map((r) => ({ ...r, id: fresh(r.id), stages: r.stages?.map(copy) })) } } as Stage;
+    const made = {
+      ...s,
+      id: fresh(s.id),
+      lane: s.lane && {
+        rules: s.lane.rules.map((r) => ({ ...r, id: fresh(r.id), stages: r.stages?.map(copy) })),
+      },
+    } as Stage;
     if (!made.lane) delete made.lane;
     if ('as' in made) made.as = freeVariable(file, made.as.replace(/\d+$/, ''));
-    return made.verb === 'Branch' ? { ...made, ways: made.ways.map((w) => ({ ...w, id: fresh(w.id), stages: w.stages.map(copy) })) } : made;
+    return made.verb === 'Branch'
+      ? { ...made, ways: made.ways.map((w) => ({ ...w, id: fresh(w.id), stages: w.stages.map(copy) })) }
+      : made;
   };
   return copy(stage);
 }

@@ -15,7 +15,10 @@ export type Way = S['Way'];
 export type Desk = S['Desk'];
 export type Found = S['Found'];
 export type ContractSummary = S['ContractSummary'];
-export type Contract = Omit<S['Contract'], 'findings' | 'ports'> & { findings: Finding[]; ports: ContractPort[] };
+export type Contract = Omit<S['Contract'], 'findings' | 'ports'> & {
+  findings: Finding[];
+  ports: ContractPort[];
+};
 export type OfferedOperation = S['OfferedOperation'];
 export type ContractPort = Omit<S['ContractPort'], 'advice'> & { advice: Required<S['Advice']>[] };
 export type ContractRevision = S['ContractRevision'];
@@ -27,7 +30,10 @@ export type MessageStyle = Required<S['MessageStyle']>;
 export type ImportJob = Omit<S['ImportJob'], 'findings'> & { findings: Finding[] };
 export type BenchCall = Omit<S['BenchCall'], 'values'> & { values: Fill[] };
 export type Difference = Required<S['Difference']>;
-export type BenchComparison = Omit<S['BenchComparison'], 'request' | 'reply'> & { request: Difference[]; reply: Difference[] };
+export type BenchComparison = Omit<S['BenchComparison'], 'request' | 'reply'> & {
+  request: Difference[];
+  reply: Difference[];
+};
 export type BenchRequest = Omit<S['BenchRequest'], 'fills'> & { fills: Fill[] };
 export type ImportObstacle = S['ImportObstacle'];
 export type Finding = Required<S['Finding']>;
@@ -51,12 +57,19 @@ export type EverythingMade = S['EverythingMade'];
 export type Learned = S['Learned'];
 export type SubtreeDifferences = Required<S['SubtreeDifferences']>;
 export type AllowedHost = S['AllowedHost'];
-export type Endpoint = Omit<S['Endpoint'], 'style' | 'environments'> & { style: MessageStyle; environments: Partial<Record<Environment, S['EndpointWay']>> };
+export type Endpoint = Omit<S['Endpoint'], 'style' | 'environments'> & {
+  style: MessageStyle;
+  environments: Partial<Record<Environment, S['EndpointWay']>>;
+};
 export type EndpointSettings = S['EndpointSettings'];
 export type EndpointTestResult = S['EndpointTestResult'];
 export type Certificate = S['Certificate'];
 export type Secret = S['Secret'];
 export type Simulator = Omit<S['Simulator'], 'rules'> & { rules: SimulatorRule[] };
-export type SimulatorRule = Omit<S['SimulatorRule'], 'fills' | 'matches'> & { operation: string; fills?: Fill[]; matches?: { field: string; value: string }[] };
+export type SimulatorRule = Omit<S['SimulatorRule'], 'fills' | 'matches'> & {
+  operation: string;
+  fills?: Fill[];
+  matches?: { field: string; value: string }[];
+};
 export type SimulatorRequest = S['SimulatorRequest'];
 export type Page<T> = { items: T[]; total: number };

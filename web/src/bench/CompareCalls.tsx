@@ -14,32 +14,111 @@ export function CompareCalls({ one, other, onClose }: { one: number; other: numb
   const [ignored, setIgnored] = useState<string[]>([]);
   const found = useQuery({
     queryKey: ['bench-comparison', one, other, ignored],
-    queryFn: () => api.get<BenchComparison>(`/bench/comparison?one=${one}&other=${other}${ignored.map((i) => `&ignore=${encodeURIComponent(i)}`).join('')}`),
+    queryFn: () =>
+      api.get<BenchComparison>(
+        `/bench/comparison?one=${one}&other=${other}${ignored.map((i) => `&ignore=${encodeURIComponent(i)}`).join('')}`,
+      ),
     placeholderData: keepPreviousData,
   });
   const all = found.data?.[side] ?? [];
-  const rows = all.filter((d) => `${d.path} ${d.before} ${d.after}`.toLowerCase().includes(text.trim().toLowerCase()));
-  const last = (path: string) => path.replace(/\[\d+\]/g, '').split('/').pop()?.replace('@', '') ?? path;
+  const rows = all.filter((d) =>
+    `${d.path} ${d.before} ${d.after}`.toLowerCase().includes(text.trim().toLowerCase()),
+  );
+  const last = (path: string) =>
+    path
+      .replace(/\[\d+\]/g, '')
+      .split('/')
+      .pop()
+      ?.replace('@', '') ?? path;
   return (
     <Drawer open onClose={onClose} size={820} title={`Call ${one} and call ${other}`}>
       <div className="row" style={{ marginBottom: 10, flexWrap: 'wrap' }}>
-        <Segmented size="small" value={side} onChange={setSide} options={[{ value: 'reply', label: `Replies ${found.data?.reply.length ?? ''}` }, { value: 'request', label: `Requests ${found.data?.request.length ?? ''}` }]} />
-        <Input size="small" allowClear placeholder="Find a difference" style={{ width: 190 }} value={text} onChange={(e) => setText(e.target.value)} />
-        {ignored.map((name) => <Tag key={name} closable onClose={() => setIgnored(ignored.filter((i) => i !== name))}>ignoring {name}</Tag>)}
+        <Segmented
+          size="small"
+          value={side}
+          onChange={setSide}
+          options={[
+            { value: 'reply', label: `Replies ${found.data?.reply.length ?? ''}` },
+            { value: 'request', label: `Requests ${found.data?.request.length ?? ''}` },
+          ]}
+        />
+        <Input
+          size="small"
+          allowClear
+          placeholder="Find a difference"
+          style={{ width: 190 }}
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
+        {ignored.map((name) => (
+          <Tag key={name} closable onClose={() => setIgnored(ignored.filter((i) => i !== name))}>
+            ignoring {name}
+          </Tag>
+        ))}
       </div>
       <Trouble error={found.error} />
-      {found.data?.problems.map((p) => <p key={p} className="bad">{p}</p>)}
+      {found.data?.problems.map((p) => (
+        <p key={p} className="bad">
+          {p}
+        </p>
+      ))}
       {found.data && all.length === 0 && found.data.problems.length === 0 ? (
-        <p>The {side === 'reply' ? 'replies' : 'requests'} are the same{ignored.length > 0 ? ' but for what is ignored' : ''}.</p>
+        <p>
+          The {side === 'reply' ? 'replies' : 'requests'} are the same
+          {ignored.length > 0 ? ' but for what is ignored' : ''}.
+        </p>
       ) : (
-        <Table<Difference> size="small" rowKey={(d) => `${d.kind}${d.path}`} dataSource={rows} pagination={{ pageSize: 15, hideOnSinglePage: true, showSizeChanger: false }}
+        <Table<Difference>
+          size="small"
+          rowKey={(d) => `${d.kind}${d.path}`}
+          dataSource={rows}
+          pagination={{ pageSize: 15, hideOnSinglePage: true, showSizeChanger: false }}
           columns={[
             { width: 26, render: (_, d) => <b className="mono">{SIGN[d.kind]}</b> },
-            { title: 'Where', dataIndex: 'path', render: (p: string) => <span style={{ overflowWrap: 'anywhere' }} title={p}>{p.split('/').slice(2).join(' › ') || p}</span>, sorter: (a, b) => a.path.localeCompare(b.path) },
-            { title: `Call ${one}`, dataIndex: 'before', width: 190, render: (t: string) => <span className="mono" style={{ overflowWrap: 'anywhere' }}>{t}</span> },
-            { title: `Call ${other}`, dataIndex: 'after', width: 190, render: (t: string) => <span className="mono" style={{ overflowWrap: 'anywhere' }}>{t}</span> },
-            { width: 76, render: (_, d) => <button type="button" className="linkish" onClick={() => setIgnored([...ignored, last(d.path)])}>ignore</button> },
-          ]} />
+            {
+              title: 'Where',
+              dataIndex: 'path',
+              render: (p: string) => (
+                <span style={{ overflowWrap: 'anywhere' }} title={p}>
+                  {p.split('/').slice(2).join(' › ') || p}
+                </span>
+              ),
+              sorter: (a, b) => a.path.localeCompare(b.path),
+            },
+            {
+              title: `Call ${one}`,
+              dataIndex: 'before',
+              width: 190,
+              render: (t: string) => (
+                <span className="mono" style={{ overflowWrap: 'anywhere' }}>
+                  {t}
+                </span>
+              ),
+            },
+            {
+              title: `Call ${other}`,
+              dataIndex: 'after',
+              width: 190,
+              render: (t: string) => (
+                <span className="mono" style={{ overflowWrap: 'anywhere' }}>
+                  {t}
+                </span>
+              ),
+            },
+            {
+              width: 76,
+              render: (_, d) => (
+                <button
+                  type="button"
+                  className="linkish"
+                  onClick={() => setIgnored([...ignored, last(d.path)])}
+                >
+                  ignore
+                </button>
+              ),
+            },
+          ]}
+        />
       )}
     </Drawer>
   );

@@ -14,21 +14,30 @@ export function KeepCall({ call }: { call: BenchCall }) {
   const teach = async () => {
     try {
       const its = await api.post<Simulator>('/simulator-lessons', { call: call.id });
-      modal.confirm({ title: `${its.name} answers so from now on`, content: 'Asked the same, the simulator answers as the service did.', okText: 'See its rules', cancelText: 'Stay here', onOk: () => navigate(`/simulators/${its.id}`) });
+      modal.confirm({
+        title: `${its.name} answers so from now on`,
+        content: 'Asked the same, the simulator answers as the service did.',
+        okText: 'See its rules',
+        cancelText: 'Stay here',
+        onOk: () => navigate(`/simulators/${its.id}`),
+      });
     } catch (e) {
       void message.error(e instanceof Error ? e.message : String(e));
     }
   };
   return (
     <>
-      <Dropdown trigger={['click']} menu={{
-        items: [
-          { key: 'dataset', label: 'Keep the reply as a dataset …', disabled: !!call.failure },
-          { key: 'flow', label: 'Keep as sample reply of a flow …' },
-          { key: 'teach', label: 'Teach the simulator' },
-        ],
-        onClick: ({ key }) => (key === 'teach' ? void teach() : setWanted(key as 'dataset' | 'flow')),
-      }}>
+      <Dropdown
+        trigger={['click']}
+        menu={{
+          items: [
+            { key: 'dataset', label: 'Keep the reply as a dataset …', disabled: !!call.failure },
+            { key: 'flow', label: 'Keep as sample reply of a flow …' },
+            { key: 'teach', label: 'Teach the simulator' },
+          ],
+          onClick: ({ key }) => (key === 'teach' ? void teach() : setWanted(key as 'dataset' | 'flow')),
+        }}
+      >
         <Button size="small">Keep ▾</Button>
       </Dropdown>
       {wanted === 'dataset' && <AsDataset call={call} onClose={() => setWanted(undefined)} />}
@@ -49,9 +58,22 @@ function AsDataset({ call, onClose }: { call: BenchCall; onClose: () => void }) 
     }
   };
   return (
-    <Modal open title="Keep the reply as a dataset" okText="Keep" okButtonProps={{ disabled: !name.trim() }} onOk={() => void keep()} onCancel={onClose}>
+    <Modal
+      open
+      title="Keep the reply as a dataset"
+      okText="Keep"
+      okButtonProps={{ disabled: !name.trim() }}
+      onOk={() => void keep()}
+      onCancel={onClose}
+    >
       <p className="dim">A row for each repeated field of the reply, or one row; a column for each value.</p>
-      <Input autoFocus aria-label="Dataset name" value={name} onChange={(e) => setName(e.target.value)} onPressEnter={() => void keep()} />
+      <Input
+        autoFocus
+        aria-label="Dataset name"
+        value={name}
+        onChange={(e) => setName(e.target.value)}
+        onPressEnter={() => void keep()}
+      />
       <Trouble error={error} />
     </Modal>
   );
@@ -62,7 +84,10 @@ function AsSample({ call, onClose }: { call: BenchCall; onClose: () => void }) {
   const [flow, setFlow] = useState<number>();
   const [record, setRecord] = useState(1);
   const [error, setError] = useState<unknown>();
-  const flows = useQuery({ queryKey: ['flows', 'for-samples'], queryFn: () => api.get<Page<FlowSummary>>('/flows?size=500') });
+  const flows = useQuery({
+    queryKey: ['flows', 'for-samples'],
+    queryFn: () => api.get<Page<FlowSummary>>('/flows?size=500'),
+  });
   const keep = async () => {
     try {
       await api.post(`/flows/${flow}/kept-replies`, { call: call.id, record });
@@ -73,10 +98,33 @@ function AsSample({ call, onClose }: { call: BenchCall; onClose: () => void }) {
     }
   };
   return (
-    <Modal open title="Keep as sample reply of a flow" okText="Keep" okButtonProps={{ disabled: !flow }} onOk={() => void keep()} onCancel={onClose}>
+    <Modal
+      open
+      title="Keep as sample reply of a flow"
+      okText="Keep"
+      okButtonProps={{ disabled: !flow }}
+      onOk={() => void keep()}
+      onCancel={onClose}
+    >
       <div className="row">
-        <Select showSearch={{ optionFilterProp: 'label' }} aria-label="Flow" style={{ flex: 1 }} placeholder="flow that calls this operation" value={flow} onChange={setFlow} options={flows.data?.items.map((f) => ({ value: f.id, label: f.name }))} />
-        for record <InputNumber min={1} max={50} aria-label="Record" style={{ width: 80 }} value={record} onChange={(v) => setRecord(v ?? 1)} />
+        <Select
+          showSearch={{ optionFilterProp: 'label' }}
+          aria-label="Flow"
+          style={{ flex: 1 }}
+          placeholder="flow that calls this operation"
+          value={flow}
+          onChange={setFlow}
+          options={flows.data?.items.map((f) => ({ value: f.id, label: f.name }))}
+        />
+        for record{' '}
+        <InputNumber
+          min={1}
+          max={50}
+          aria-label="Record"
+          style={{ width: 80 }}
+          value={record}
+          onChange={(v) => setRecord(v ?? 1)}
+        />
       </div>
       <Trouble error={error} />
     </Modal>

@@ -7,7 +7,13 @@ const WAIT = 250;
 const EMPTY: BenchRequest = { fills: [], text: '', fields: [], problems: [], line: 0 };
 
 /** One request as sheet and as text: whichever is edited, the other follows; problems are told of both. */
-export function useRequest(at: { contract: number; service?: string; port?: string; operation?: string; endpoint?: string }) {
+export function useRequest(at: {
+  contract: number;
+  service?: string;
+  port?: string;
+  operation?: string;
+  endpoint?: string;
+}) {
   const [request, setRequest] = useState<BenchRequest>(EMPTY);
   const timer = useRef<number>(undefined);
   const waiting = useRef<{ side: 'text' | 'fills'; next: BenchRequest }>(undefined);
@@ -25,7 +31,11 @@ export function useRequest(at: { contract: number; service?: string; port?: stri
       // what was typed meanwhile wins over an older answer
       if (mine === turn.current) {
         going.current = undefined;
-        setRequest(side === 'text' ? answer : { ...answer, text: next.text, fills: answer.line > 0 ? next.fills : answer.fills });
+        setRequest(
+          side === 'text'
+            ? answer
+            : { ...answer, text: next.text, fills: answer.line > 0 ? next.fills : answer.fills },
+        );
       }
       return answer;
     });
@@ -67,9 +77,14 @@ export function useRequest(at: { contract: number; service?: string; port?: stri
     },
     setPicks: (before: string[], after: string[]) => {
       const gone = before.filter((p) => !after.includes(p));
-      const kept = request.fills.filter((f) => !gone.some((p) => f.target === p || f.target.startsWith(`${p}/`) || f.target.startsWith(`${p}~`)));
+      const kept = request.fills.filter(
+        (f) =>
+          !gone.some((p) => f.target === p || f.target.startsWith(`${p}/`) || f.target.startsWith(`${p}~`)),
+      );
       const added = after.filter((p) => !before.includes(p) && !kept.some((f) => f.target === p));
-      setFills(added.reduce<Fill[]>((all, target) => [...all, { id: freeId(all, 'c'), target, pick: true }], kept));
+      setFills(
+        added.reduce<Fill[]>((all, target) => [...all, { id: freeId(all, 'c'), target, pick: true }], kept),
+      );
     },
   };
 }

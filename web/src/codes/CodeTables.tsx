@@ -16,7 +16,11 @@ export function CodeTables() {
   const [sort, setSort] = useState('name');
   const [name, setName] = useState<string>();
   const [error, setError] = useState<unknown>();
-  const list = useQuery({ queryKey: ['code-tables', text, page, sort], queryFn: () => api.get<Page<CodeTableSummary>>(`/code-tables${query({ q: text, page, size: 20, sort })}`), placeholderData: (before) => before });
+  const list = useQuery({
+    queryKey: ['code-tables', text, page, sort],
+    queryFn: () => api.get<Page<CodeTableSummary>>(`/code-tables${query({ q: text, page, size: 20, sort })}`),
+    placeholderData: (before) => before,
+  });
   const create = async () => {
     try {
       const made = await api.post<CodeTable>('/code-tables', { name, entries: [] });
@@ -27,39 +31,109 @@ export function CodeTables() {
       setName(undefined);
     }
   };
-  const remove = (row: CodeTableSummary) => modal.confirm({
-    title: `Remove ${row.name}?`,
-    content: 'Fills that look values up in it reject their records until another table is picked.',
-    okText: 'Remove',
-    okButtonProps: { danger: true },
-    onOk: async () => {
-      await api.remove(`/code-tables/${row.id}`);
-      await client.invalidateQueries({ queryKey: ['code-tables'] });
-    },
-  });
-  const add = <Button type="primary" onClick={() => setName('')}>Add a code table</Button>;
+  const remove = (row: CodeTableSummary) =>
+    modal.confirm({
+      title: `Remove ${row.name}?`,
+      content: 'Fills that look values up in it reject their records until another table is picked.',
+      okText: 'Remove',
+      okButtonProps: { danger: true },
+      onOk: async () => {
+        await api.remove(`/code-tables/${row.id}`);
+        await client.invalidateQueries({ queryKey: ['code-tables'] });
+      },
+    });
+  const add = (
+    <Button type="primary" onClick={() => setName('')}>
+      Add a code table
+    </Button>
+  );
   return (
     <>
-      <p className="dim">What codes of one side are called on the other. A fill looks its value up in a table; flows share them.</p>
+      <p className="dim">
+        What codes of one side are called on the other. A fill looks its value up in a table; flows share
+        them.
+      </p>
       <Trouble error={error ?? list.error} />
       {list.data?.total === 0 && !text ? (
-        <Nothing title="No code tables yet" action={add}>Type one in, or load it from a CSV or XLSX file, or from a dataset.</Nothing>
+        <Nothing title="No code tables yet" action={add}>
+          Type one in, or load it from a CSV or XLSX file, or from a dataset.
+        </Nothing>
       ) : (
         <>
-          <div className="row" style={{ marginBottom: 10 }}>{add}<span className="grow" /><Input.Search allowClear style={{ width: 220 }} placeholder="Find a code table" onChange={(e) => { setText(e.target.value); setPage(1); }} /></div>
-          <Table<CodeTableSummary> size="small" rowKey="id" loading={list.isPending} dataSource={list.data?.items} pagination={{ current: page, pageSize: 20, total: list.data?.total, onChange: setPage, hideOnSinglePage: true }}
-            onChange={(_, __, sorter) => setSort(!Array.isArray(sorter) && sorter.field === 'changedAt' && sorter.order ? 'changed' : 'name')}
+          <div className="row" style={{ marginBottom: 10 }}>
+            {add}
+            <span className="grow" />
+            <Input.Search
+              allowClear
+              style={{ width: 220 }}
+              placeholder="Find a code table"
+              onChange={(e) => {
+                setText(e.target.value);
+                setPage(1);
+              }}
+            />
+          </div>
+          <Table<CodeTableSummary>
+            size="small"
+            rowKey="id"
+            loading={list.isPending}
+            dataSource={list.data?.items}
+            pagination={{
+              current: page,
+              pageSize: 20,
+              total: list.data?.total,
+              onChange: setPage,
+              hideOnSinglePage: true,
+            }}
+            onChange={(_, __, sorter) =>
+              setSort(
+                !Array.isArray(sorter) && sorter.field === 'changedAt' && sorter.order ? 'changed' : 'name',
+              )
+            }
             columns={[
-              { title: 'Name', dataIndex: 'name', sorter: true, render: (n: string, row) => <Link to={`/code-tables/${row.id}`}>{n}</Link> },
+              {
+                title: 'Name',
+                dataIndex: 'name',
+                sorter: true,
+                render: (n: string, row) => <Link to={`/code-tables/${row.id}`}>{n}</Link>,
+              },
               { title: 'Codes', dataIndex: 'codes', align: 'right', width: 90 },
-              { title: 'Changed', dataIndex: 'changedAt', sorter: true, width: 160, render: (at: string) => <When at={at} /> },
+              {
+                title: 'Changed',
+                dataIndex: 'changedAt',
+                sorter: true,
+                width: 160,
+                render: (at: string) => <When at={at} />,
+              },
               { title: 'by', dataIndex: 'changedBy', width: 110 },
-              { width: 90, render: (_, row) => <Button size="small" type="text" onClick={() => remove(row)}>Remove</Button> },
-            ]} />
+              {
+                width: 90,
+                render: (_, row) => (
+                  <Button size="small" type="text" onClick={() => remove(row)}>
+                    Remove
+                  </Button>
+                ),
+              },
+            ]}
+          />
         </>
       )}
-      <Modal open={name !== undefined} title="Add a code table" okText="Add" onOk={() => void create()} onCancel={() => setName(undefined)} okButtonProps={{ disabled: !name?.trim() }}>
-        <Input autoFocus aria-label="Name" placeholder="countries" value={name} onChange={(e) => setName(e.target.value)} onPressEnter={() => name?.trim() && void create()} />
+      <Modal
+        open={name !== undefined}
+        title="Add a code table"
+        okText="Add"
+        onOk={() => void create()}
+        onCancel={() => setName(undefined)}
+        okButtonProps={{ disabled: !name?.trim() }}
+      >
+        <Input
+          autoFocus
+          aria-label="Name"
+          placeholder="countries"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+          onPressEnter={() => name?.trim() && void create()}
+        />
       </Modal>
     </>
   );

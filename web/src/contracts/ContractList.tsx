@@ -24,14 +24,32 @@ export function ContractList() {
     <div className="page">
       <div className="page-head">
         <h1>Contracts</h1>
-        <Input.Search allowClear placeholder="Find a contract" style={{ width: 240 }} onChange={(e) => { setText(e.target.value); setPage(1); }} />
+        <Input.Search
+          allowClear
+          placeholder="Find a contract"
+          style={{ width: 240 }}
+          onChange={(e) => {
+            setText(e.target.value);
+            setPage(1);
+          }}
+        />
         <span className="grow" />
-        <Button type="primary" onClick={() => setSearch({ import: '1' })}>Import a contract</Button>
+        <Button type="primary" onClick={() => setSearch({ import: '1' })}>
+          Import a contract
+        </Button>
       </div>
       <Trouble error={list.error} retry={() => void list.refetch()} />
       {list.data?.total === 0 && !text ? (
-        <Nothing title="No contracts yet" action={<Button type="primary" onClick={() => setSearch({ import: '1' })}>Import a contract</Button>}>
-          A contract is an imported service description: its operations and messages can then be picked instead of typed.
+        <Nothing
+          title="No contracts yet"
+          action={
+            <Button type="primary" onClick={() => setSearch({ import: '1' })}>
+              Import a contract
+            </Button>
+          }
+        >
+          A contract is an imported service description: its operations and messages can then be picked
+          instead of typed.
         </Nothing>
       ) : (
         <Table<ContractSummary>
@@ -40,16 +58,47 @@ export function ContractList() {
           loading={list.isPending}
           dataSource={list.data?.items}
           onRow={(row) => ({ onClick: () => open(row.id), style: { cursor: 'pointer' } })}
-          onChange={(_, __, by) => setSort(!Array.isArray(by) && by.field === 'importedAt' && by.order ? 'imported' : 'name')}
-          pagination={{ current: page, pageSize: 20, total: list.data?.total, onChange: setPage, hideOnSinglePage: true }}
+          onChange={(_, __, by) =>
+            setSort(!Array.isArray(by) && by.field === 'importedAt' && by.order ? 'imported' : 'name')
+          }
+          pagination={{
+            current: page,
+            pageSize: 20,
+            total: list.data?.total,
+            onChange: setPage,
+            hideOnSinglePage: true,
+          }}
           columns={[
-            { title: 'Name', dataIndex: 'name', sorter: true, render: (name: string, row) => <a onClick={() => open(row.id)}>{name}</a> },
+            {
+              title: 'Name',
+              dataIndex: 'name',
+              sorter: true,
+              render: (name: string, row) => <a onClick={() => open(row.id)}>{name}</a>,
+            },
             { title: 'Services', dataIndex: 'services', align: 'right', width: 90 },
             { title: 'Operations', dataIndex: 'operations', align: 'right', width: 110 },
             { title: 'Revision', dataIndex: 'revision', align: 'right', width: 90 },
-            { title: 'Findings', width: 150, render: (_, row) => row.errors + row.warnings === 0 ? <span className="faint">none</span> : <>{row.errors > 0 && <span className="bad">{row.errors} errors </span>}{row.warnings > 0 && `${row.warnings} warnings`}</> },
+            {
+              title: 'Findings',
+              width: 150,
+              render: (_, row) =>
+                row.errors + row.warnings === 0 ? (
+                  <span className="faint">none</span>
+                ) : (
+                  <>
+                    {row.errors > 0 && <span className="bad">{row.errors} errors </span>}
+                    {row.warnings > 0 && `${row.warnings} warnings`}
+                  </>
+                ),
+            },
             { title: 'From', dataIndex: 'source', ellipsis: true },
-            { title: 'Imported', dataIndex: 'importedAt', width: 150, sorter: true, render: (at: string) => <When at={at} /> },
+            {
+              title: 'Imported',
+              dataIndex: 'importedAt',
+              width: 150,
+              sorter: true,
+              render: (at: string) => <When at={at} />,
+            },
           ]}
         />
       )}

@@ -26,14 +26,22 @@ export function ContractPage() {
   const [picks, setPicks] = useState<string[]>([]);
   const [refreshing, setRefreshing] = useState(false);
   const [place, setPlace] = useState<{ document: number; line: number }>();
-  const contract = useQuery({ queryKey: ['contract', id], queryFn: () => api.get<Contract>(`/contracts/${id}`) });
+  const contract = useQuery({
+    queryKey: ['contract', id],
+    queryFn: () => api.get<Contract>(`/contracts/${id}`),
+  });
   const operations = contract.data?.operations ?? [];
-  const chosen = operations.find((o) => o.port === search.get('port') && o.key === search.get('operation')) ?? operations[0];
+  const chosen =
+    operations.find((o) => o.port === search.get('port') && o.key === search.get('operation')) ??
+    operations[0];
   const at = { service: chosen?.service, port: chosen?.port, operation: chosen?.key, message: shown };
   const picked = picks.map((p) => `&pick=${encodeURIComponent(p)}`).join('');
   const example = useQuery({
     queryKey: ['example', id, contract.data?.revision, at, complete, picks],
-    queryFn: () => api.get<{ text: string; problems: string[]; checked: boolean }>(`/contracts/${id}/example${query(at)}&complete=${complete}${picked}`),
+    queryFn: () =>
+      api.get<{ text: string; problems: string[]; checked: boolean }>(
+        `/contracts/${id}/example${query(at)}&complete=${complete}${picked}`,
+      ),
     enabled: !!chosen,
     placeholderData: (before) => before,
   });
@@ -41,18 +49,35 @@ export function ContractPage() {
   const built = `/flows?new=1&contract=${encodeURIComponent(contract.data?.name ?? '')}&service=${chosen?.service}&port=${chosen?.port}&operation=${encodeURIComponent(chosen?.key ?? '')}`;
   const simulate = async () => {
     const known = await api.get<Page<Simulator>>('/simulators?size=500');
-    const its = known.items.find((s) => s.contractId === Number(id)) ?? (await api.post<Simulator>('/simulators', { contract: Number(id) }));
+    const its =
+      known.items.find((s) => s.contractId === Number(id)) ??
+      (await api.post<Simulator>('/simulators', { contract: Number(id) }));
     await client.invalidateQueries({ queryKey: ['endpoints'] });
     navigate(`/simulators/${its.id}`);
   };
-  useKeys(chosen?.callable ? { t: () => navigate(tried), b: () => navigate(built), m: () => void simulate() } : {});
-  if (contract.isPending) return <div className="page"><Skeleton active /></div>;
-  if (!contract.data) return <div className="page"><Trouble error={contract.error} retry={() => void contract.refetch()} /></div>;
+  useKeys(
+    chosen?.callable ? { t: () => navigate(tried), b: () => navigate(built), m: () => void simulate() } : {},
+  );
+  if (contract.isPending)
+    return (
+      <div className="page">
+        <Skeleton active />
+      </div>
+    );
+  if (!contract.data)
+    return (
+      <div className="page">
+        <Trouble error={contract.error} retry={() => void contract.refetch()} />
+      </div>
+    );
   const whole = contract.data;
   const tab = search.get('show');
   const show = (part: Record<string, string | undefined>) => {
     const next = new URLSearchParams(search);
-    for (const [name, value] of Object.entries(part)) value === undefined ? next.delete(name) : next.set(name, value);
+    for (const [name, value] of Object.entries(part)) {
+      if (value === undefined) next.delete(name);
+      else next.set(name, value);
+    }
     setSearch(next);
   };
   const pick = (o: OfferedOperation) => {
@@ -61,7 +86,11 @@ export function ContractPage() {
     show({ port: o.port, operation: o.key });
   };
   const effect = async (value: string) => {
-    if (chosen) client.setQueryData(['contract', id], await api.put<Contract>(`/contracts/${id}/effects`, { operation: chosen.key, effect: value }));
+    if (chosen)
+      client.setQueryData(
+        ['contract', id],
+        await api.put<Contract>(`/contracts/${id}/effects`, { operation: chosen.key, effect: value }),
+      );
   };
   const remove = () =>
     modal.confirm({
@@ -84,21 +113,44 @@ export function ContractPage() {
     }
   };
   const problems = whole.findings.filter((f) => String(f.severity) !== 'NOTE').length;
-  const advice = whole.ports.find((p) => p.service === chosen?.service && p.name === chosen?.port)?.advice ?? [];
+  const advice =
+    whole.ports.find((p) => p.service === chosen?.service && p.name === chosen?.port)?.advice ?? [];
   const port = whole.ports.find((p) => p.service === chosen?.service && p.name === chosen?.port);
   return (
     <div className={css.page}>
       <div className={css.head}>
         <h1>{whole.name}</h1>
-        <span className="dim clip">{whole.types.toLocaleString('en')} types · from {whole.source}</span>
-        <button type="button" className={`chip ${problems ? 'caution' : ''}`} onClick={() => show({ show: 'findings' })}>{whole.findings.length} {whole.findings.length === 1 ? 'finding' : 'findings'}</button>
-        <button type="button" className="chip" onClick={() => show({ show: 'documents' })}>{whole.documents.length} {whole.documents.length === 1 ? 'document' : 'documents'}</button>
-        <button type="button" className="chip" onClick={() => show({ show: 'revisions' })}>revision {whole.revision}</button>
+        <span className="dim clip">
+          {whole.types.toLocaleString('en')} types · from {whole.source}
+        </span>
+        <button
+          type="button"
+          className={`chip ${problems ? 'caution' : ''}`}
+          onClick={() => show({ show: 'findings' })}
+        >
+          {whole.findings.length} {whole.findings.length === 1 ? 'finding' : 'findings'}
+        </button>
+        <button type="button" className="chip" onClick={() => show({ show: 'documents' })}>
+          {whole.documents.length} {whole.documents.length === 1 ? 'document' : 'documents'}
+        </button>
+        <button type="button" className="chip" onClick={() => show({ show: 'revisions' })}>
+          revision {whole.revision}
+        </button>
         <span className="grow" />
-        <Button danger type="text" onClick={remove}>Remove</Button>
+        <Button danger type="text" onClick={remove}>
+          Remove
+        </Button>
         <Button onClick={() => setRefreshing(true)}>Refresh</Button>
-        {chosen?.callable && <Tooltip title="M"><Button onClick={() => void simulate()}>Simulate</Button></Tooltip>}
-        {chosen?.callable && <Tooltip title="T"><Button onClick={() => navigate(tried)}>Try</Button></Tooltip>}
+        {chosen?.callable && (
+          <Tooltip title="M">
+            <Button onClick={() => void simulate()}>Simulate</Button>
+          </Tooltip>
+        )}
+        {chosen?.callable && (
+          <Tooltip title="T">
+            <Button onClick={() => navigate(tried)}>Try</Button>
+          </Tooltip>
+        )}
         {chosen?.callable && (
           <Button type="primary" onClick={() => navigate(built)}>
             Build a flow
@@ -113,26 +165,66 @@ export function ContractPage() {
           <div className={css.middle}>
             <div className={css.about}>
               <h2>{chosen.key}</h2>
-              <span className="dim">{chosen.kind} · {chosen.style}/{chosen.use} · {chosen.address || 'no address'}</span>
+              <span className="dim">
+                {chosen.kind} · {chosen.style}/{chosen.use} · {chosen.address || 'no address'}
+              </span>
               <div className="row" style={{ marginTop: 6 }}>
-                <Segmented size="small" value={chosen.effect} onChange={(v) => void effect(String(v))} options={[{ value: 'reads', label: 'reads' }, { value: 'changes', label: 'changes data' }]} />
-                <span className="dim">{chosen.confirmed ? 'confirmed' : <>proposed from its name · <button type="button" className="linkish" onClick={() => void effect(chosen.effect)}>confirm</button></>}</span>
+                <Segmented
+                  size="small"
+                  value={chosen.effect}
+                  onChange={(v) => void effect(String(v))}
+                  options={[
+                    { value: 'reads', label: 'reads' },
+                    { value: 'changes', label: 'changes data' },
+                  ]}
+                />
+                <span className="dim">
+                  {chosen.confirmed ? (
+                    'confirmed'
+                  ) : (
+                    <>
+                      proposed from its name ·{' '}
+                      <button type="button" className="linkish" onClick={() => void effect(chosen.effect)}>
+                        confirm
+                      </button>
+                    </>
+                  )}
+                </span>
               </div>
               {chosen.documentation && <p style={{ margin: '6px 0 0' }}>{chosen.documentation}</p>}
-              {port?.documentation && <p className="dim" style={{ margin: '4px 0 0' }}>{port.documentation}</p>}
-              {advice.length > 0 && <p style={{ margin: '6px 0 0' }}><span className="chip caution">The service</span> {advice.map((a) => a.sentence).join('; ')}.</p>}
-              {chosen.attachments.length > 0 && <p className="dim" style={{ margin: '4px 0 0' }}>Beside the envelope travels {chosen.attachments.join(', ')}.</p>}
+              {port?.documentation && (
+                <p className="dim" style={{ margin: '4px 0 0' }}>
+                  {port.documentation}
+                </p>
+              )}
+              {advice.length > 0 && (
+                <p style={{ margin: '6px 0 0' }}>
+                  <span className="chip caution">The service</span> {advice.map((a) => a.sentence).join('; ')}
+                  .
+                </p>
+              )}
+              {chosen.attachments.length > 0 && (
+                <p className="dim" style={{ margin: '4px 0 0' }}>
+                  Beside the envelope travels {chosen.attachments.join(', ')}.
+                </p>
+              )}
             </div>
             <div style={{ padding: '0 12px', overflow: 'hidden' }}>
               <Segmented
                 size="small"
                 value={shown}
-                onChange={(v) => { setShown(v); setPicks([]); }}
+                onChange={(v) => {
+                  setShown(v);
+                  setPicks([]);
+                }}
                 options={[
                   { value: 'request', label: 'Request' },
                   ...(chosen.oneWay ? [] : [{ value: 'reply', label: 'Reply' }]),
                   ...chosen.faults.map((f) => ({ value: `fault:${f}`, label: `Fault ${f}` })),
-                  ...chosen.headerFaults.map((f) => ({ value: `headerfault:${f}`, label: `Header fault ${f}` })),
+                  ...chosen.headerFaults.map((f) => ({
+                    value: `headerfault:${f}`,
+                    label: `Header fault ${f}`,
+                  })),
                 ]}
               />
             </div>
@@ -143,31 +235,84 @@ export function ContractPage() {
           <div className="row" style={{ padding: '8px 12px', borderBottom: '1px solid var(--line)' }}>
             <b>Example</b>
             {example.data && (
-              <span className={`chip ${example.data.problems.length ? 'failure' : example.data.checked ? 'fine' : ''}`} title={example.data.checked ? "checked by a validator over the contract's own schemas" : 'the contract is too large to be checked here; kettle envelope --check does it'}>
+              <span
+                className={`chip ${example.data.problems.length ? 'failure' : example.data.checked ? 'fine' : ''}`}
+                title={
+                  example.data.checked
+                    ? "checked by a validator over the contract's own schemas"
+                    : 'the contract is too large to be checked here; kettle envelope --check does it'
+                }
+              >
                 {example.data.problems.length ? 'not valid' : example.data.checked ? 'valid' : 'not checked'}
               </span>
             )}
             <span className="grow" />
-            <label className="row dim" title="every optional part"><Switch size="small" checked={complete} onChange={setComplete} /> all parts</label>
-            <Button size="small" onClick={() => { void navigator.clipboard?.writeText(example.data?.text ?? ''); void message.success('Copied'); }}>Copy</Button>
+            <label className="row dim" title="every optional part">
+              <Switch size="small" checked={complete} onChange={setComplete} /> all parts
+            </label>
+            <Button
+              size="small"
+              onClick={() => {
+                void navigator.clipboard?.writeText(example.data?.text ?? '');
+                void message.success('Copied');
+              }}
+            >
+              Copy
+            </Button>
           </div>
-          {example.data?.problems.map((p) => <div key={p} className="bad" style={{ padding: '4px 12px', overflowWrap: 'anywhere' }}>{p}</div>)}
+          {example.data?.problems.map((p) => (
+            <div key={p} className="bad" style={{ padding: '4px 12px', overflowWrap: 'anywhere' }}>
+              {p}
+            </div>
+          ))}
           <Trouble error={example.error} retry={() => void example.refetch()} />
-          <pre className="xml" style={{ flex: 1 }}>{example.data?.text}</pre>
+          <pre className="xml" style={{ flex: 1 }}>
+            {example.data?.text}
+          </pre>
         </SidePane>
       </div>
-      <Drawer open={!!tab} onClose={() => { show({ show: undefined }); setPlace(undefined); }} size={900} title={whole.name}>
+      <Drawer
+        open={!!tab}
+        onClose={() => {
+          show({ show: undefined });
+          setPlace(undefined);
+        }}
+        size={900}
+        title={whole.name}
+      >
         <Tabs
           activeKey={tab ?? 'findings'}
           onChange={(key) => show({ show: key })}
           items={[
-            { key: 'findings', label: `Findings ${whole.findings.length}`, children: whole.findings.length ? <Findings findings={whole.findings} onPlace={jump} /> : <p className="dim">Nothing unusual was found.</p> },
-            { key: 'documents', label: `Documents ${whole.documents.length}`, children: <NumberedText contract={whole} place={place} onPlace={setPlace} /> },
-            { key: 'revisions', label: `Revisions ${whole.revision}`, children: <Revisions contract={whole} /> },
+            {
+              key: 'findings',
+              label: `Findings ${whole.findings.length}`,
+              children: whole.findings.length ? (
+                <Findings findings={whole.findings} onPlace={jump} />
+              ) : (
+                <p className="dim">Nothing unusual was found.</p>
+              ),
+            },
+            {
+              key: 'documents',
+              label: `Documents ${whole.documents.length}`,
+              children: <NumberedText contract={whole} place={place} onPlace={setPlace} />,
+            },
+            {
+              key: 'revisions',
+              label: `Revisions ${whole.revision}`,
+              children: <Revisions contract={whole} />,
+            },
           ]}
         />
       </Drawer>
-      {refreshing && <ImportContract refreshes={whole} onClose={() => setRefreshing(false)} onDone={(_, job) => navigate(`/contracts/${id}/refresh/${job}`)} />}
+      {refreshing && (
+        <ImportContract
+          refreshes={whole}
+          onClose={() => setRefreshing(false)}
+          onDone={(_, job) => navigate(`/contracts/${id}/refresh/${job}`)}
+        />
+      )}
     </div>
   );
 }

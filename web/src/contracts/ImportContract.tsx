@@ -8,14 +8,29 @@ import { DescribeByHand, NO_DESCRIPTION } from './DescribeByHand';
 import { Findings } from './Findings';
 
 type Way = 'Files' | 'Address' | 'Text' | 'By hand';
-type Access = { user: string; password: string; proxy: string; proxyUser: string; proxyPassword: string; trust: string };
+type Access = {
+  user: string;
+  password: string;
+  proxy: string;
+  proxyUser: string;
+  proxyPassword: string;
+  trust: string;
+};
 const NO_ACCESS: Access = { user: '', password: '', proxy: '', proxyUser: '', proxyPassword: '', trust: '' };
 
 /**
  * Import by files or a zip, by address, or as pasted text; a blocked host, a login, a proxy or an unknown certificate
  * is solved here, not elsewhere. With a contract it reads that one again.
  */
-export function ImportContract({ refreshes, onClose, onDone }: { refreshes?: Contract; onClose: () => void; onDone: (id: number, job: number) => void }) {
+export function ImportContract({
+  refreshes,
+  onClose,
+  onDone,
+}: {
+  refreshes?: Contract;
+  onClose: () => void;
+  onDone: (id: number, job: number) => void;
+}) {
   const fromWeb = refreshes && /^https?:/i.test(refreshes.source);
   const [way, setWay] = useState<Way>(fromWeb ? 'Address' : 'Files');
   const [address, setAddress] = useState(fromWeb ? refreshes.source : '');
@@ -44,9 +59,26 @@ export function ImportContract({ refreshes, onClose, onDone }: { refreshes?: Con
     setError(undefined);
     setAccess({ ...access, ...also });
     try {
-      if (way === 'Files') setJob(await api.upload<ImportJob>(`/imports/files${query({ contract: refreshes?.id, strict: strict || undefined })}`, 'files', files));
-      else if (way === 'By hand') setJob(await api.post<ImportJob>('/imports/described', { contract: refreshes?.id, operation: described }));
-      else setJob(await api.post<ImportJob>('/imports', { contract: refreshes?.id, strict, ...(way === 'Address' ? { address, ...access, ...also } : { text }) }));
+      if (way === 'Files')
+        setJob(
+          await api.upload<ImportJob>(
+            `/imports/files${query({ contract: refreshes?.id, strict: strict || undefined })}`,
+            'files',
+            files,
+          ),
+        );
+      else if (way === 'By hand')
+        setJob(
+          await api.post<ImportJob>('/imports/described', { contract: refreshes?.id, operation: described }),
+        );
+      else
+        setJob(
+          await api.post<ImportJob>('/imports', {
+            contract: refreshes?.id,
+            strict,
+            ...(way === 'Address' ? { address, ...access, ...also } : { text }),
+          }),
+        );
     } catch (e) {
       setError(e);
     }
@@ -60,13 +92,32 @@ export function ImportContract({ refreshes, onClose, onDone }: { refreshes?: Con
     }
   };
   const reading = job?.state === 'reading';
-  const ready = way === 'By hand' ? described.name !== '' && described.path !== '' : way === 'Files' ? files.length > 0 : way === 'Address' ? address.trim() !== '' : text.trim() !== '';
+  const ready =
+    way === 'By hand'
+      ? described.name !== '' && described.path !== ''
+      : way === 'Files'
+        ? files.length > 0
+        : way === 'Address'
+          ? address.trim() !== ''
+          : text.trim() !== '';
   const done = job?.state === 'done' && job.contract !== undefined;
   const field = (name: keyof Access, placeholder: string) =>
     name.toLowerCase().includes('password') ? (
-      <Input.Password style={{ width: 200 }} placeholder={placeholder} autoComplete="off" value={access[name]} onChange={(e) => setAccess({ ...access, [name]: e.target.value })} />
+      <Input.Password
+        style={{ width: 200 }}
+        placeholder={placeholder}
+        autoComplete="off"
+        value={access[name]}
+        onChange={(e) => setAccess({ ...access, [name]: e.target.value })}
+      />
     ) : (
-      <Input style={{ width: 200 }} placeholder={placeholder} autoComplete="off" value={access[name]} onChange={(e) => setAccess({ ...access, [name]: e.target.value })} />
+      <Input
+        style={{ width: 200 }}
+        placeholder={placeholder}
+        autoComplete="off"
+        value={access[name]}
+        onChange={(e) => setAccess({ ...access, [name]: e.target.value })}
+      />
     );
   return (
     <Modal
@@ -78,15 +129,24 @@ export function ImportContract({ refreshes, onClose, onDone }: { refreshes?: Con
         reading ? (
           <Button onClick={() => void api.post(`/imports/${job.id}/cancel`)}>Cancel the import</Button>
         ) : done ? (
-          <Button type="primary" autoFocus onClick={() => onDone(Number(job.contract), job.id)}>{refreshes ? 'See what changed' : 'Open the contract'}</Button>
+          <Button type="primary" autoFocus onClick={() => onDone(Number(job.contract), job.id)}>
+            {refreshes ? 'See what changed' : 'Open the contract'}
+          </Button>
         ) : (
-          <Button type="primary" disabled={!ready} onClick={() => void start()}>{refreshes ? 'Read it again' : way === 'By hand' ? 'Make the contract' : 'Import'}</Button>
+          <Button type="primary" disabled={!ready} onClick={() => void start()}>
+            {refreshes ? 'Read it again' : way === 'By hand' ? 'Make the contract' : 'Import'}
+          </Button>
         )
       }
     >
       {!done && (
         <>
-          <Segmented<Way> value={way} onChange={setWay} options={['Files', 'Address', 'Text', 'By hand']} style={{ marginBottom: 12 }} />
+          <Segmented<Way>
+            value={way}
+            onChange={setWay}
+            options={['Files', 'Address', 'Text', 'By hand']}
+            style={{ marginBottom: 12 }}
+          />
           {way === 'Files' && (
             <Upload.Dragger
               multiple
@@ -102,46 +162,122 @@ export function ImportContract({ refreshes, onClose, onDone }: { refreshes?: Con
             </Upload.Dragger>
           )}
           {way === 'Address' && (
-            <Input autoFocus className="mono" placeholder="http://…?wsdl or …/openapi.json" value={address} onChange={(e) => setAddress(e.target.value)} onPressEnter={() => void start()} />
+            <Input
+              autoFocus
+              className="mono"
+              placeholder="http://…?wsdl or …/openapi.json"
+              value={address}
+              onChange={(e) => setAddress(e.target.value)}
+              onPressEnter={() => void start()}
+            />
           )}
           {way === 'Text' && (
-            <Input.TextArea autoFocus rows={10} className="mono" placeholder="Paste the WSDL or OpenAPI document" value={text} onChange={(e) => setText(e.target.value)} />
+            <Input.TextArea
+              autoFocus
+              rows={10}
+              className="mono"
+              placeholder="Paste the WSDL or OpenAPI document"
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+            />
           )}
-          {way === 'By hand' && <DescribeByHand value={described} onChange={setDescribed} adding={!!refreshes} />}
+          {way === 'By hand' && (
+            <DescribeByHand value={described} onChange={setDescribed} adding={!!refreshes} />
+          )}
           <div className="row" style={{ marginTop: 10, display: way === 'By hand' ? 'none' : undefined }}>
-            <Checkbox checked={strict} onChange={(e) => setStrict(e.target.checked)}>Refuse instead of repairing</Checkbox>
+            <Checkbox checked={strict} onChange={(e) => setStrict(e.target.checked)}>
+              Refuse instead of repairing
+            </Checkbox>
             <span className="grow" />
-            {way === 'Address' && <button type="button" className="linkish" onClick={() => setMore(!more)}>{more ? 'No login or proxy' : 'Login or proxy'}</button>}
+            {way === 'Address' && (
+              <button type="button" className="linkish" onClick={() => setMore(!more)}>
+                {more ? 'No login or proxy' : 'Login or proxy'}
+              </button>
+            )}
           </div>
           {way === 'Address' && more && (
-            <div style={{ marginTop: 8, display: 'grid', gridTemplateColumns: '90px auto auto 1fr', gap: '8px 10px', alignItems: 'center' }}>
-              <span className="dim">Login</span>{field('user', 'name')}{field('password', 'password')}<span className="dim">used once, not kept</span>
-              <span className="dim">Proxy</span>{field('proxy', 'host:port')}<span /><span />
-              <span className="dim">Proxy login</span>{field('proxyUser', 'name')}{field('proxyPassword', 'password')}<span />
+            <div
+              style={{
+                marginTop: 8,
+                display: 'grid',
+                gridTemplateColumns: '90px auto auto 1fr',
+                gap: '8px 10px',
+                alignItems: 'center',
+              }}
+            >
+              <span className="dim">Login</span>
+              {field('user', 'name')}
+              {field('password', 'password')}
+              <span className="dim">used once, not kept</span>
+              <span className="dim">Proxy</span>
+              {field('proxy', 'host:port')}
+              <span />
+              <span />
+              <span className="dim">Proxy login</span>
+              {field('proxyUser', 'name')}
+              {field('proxyPassword', 'password')}
+              <span />
             </div>
           )}
         </>
       )}
       <Trouble error={error} />
       {reading && (
-        <p className="row"><Spin size="small" /> <span className="dim clip">Reading {(watched.data ?? job).document} · {(watched.data ?? job).documents} documents done</span></p>
+        <p className="row">
+          <Spin size="small" />{' '}
+          <span className="dim clip">
+            Reading {(watched.data ?? job).document} · {(watched.data ?? job).documents} documents done
+          </span>
+        </p>
       )}
       {job && (job.state === 'refused' || job.state === 'cancelled') && !job.obstacle && (
-        <Alert style={{ marginTop: 12 }} type={job.state === 'cancelled' ? 'info' : 'error'} showIcon title={job.message} />
+        <Alert
+          style={{ marginTop: 12 }}
+          type={job.state === 'cancelled' ? 'info' : 'error'}
+          showIcon
+          title={job.message}
+        />
       )}
-      {done && <p>{refreshes ? 'Read' : 'Imported'} with {job.documents} {job.documents === 1 ? 'document' : 'documents'}{job.findings.length === 0 ? '; nothing unusual was found.' : '. What was unusual:'}</p>}
-      {job && !reading && job.obstacle && <Obstacle obstacle={job.obstacle} partly={done} known={job.obstacle.kind === 'proxy-login' ? access.proxyUser : access.user} onAllow={allow} onAccess={(also) => void start(also)} />}
+      {done && (
+        <p>
+          {refreshes ? 'Read' : 'Imported'} with {job.documents}{' '}
+          {job.documents === 1 ? 'document' : 'documents'}
+          {job.findings.length === 0 ? '; nothing unusual was found.' : '. What was unusual:'}
+        </p>
+      )}
+      {job && !reading && job.obstacle && (
+        <Obstacle
+          obstacle={job.obstacle}
+          partly={done}
+          known={job.obstacle.kind === 'proxy-login' ? access.proxyUser : access.user}
+          onAllow={allow}
+          onAccess={(also) => void start(also)}
+        />
+      )}
       {job && job.findings.length > (done ? 0 : 1) && <Findings findings={job.findings} />}
     </Modal>
   );
 }
 
 /** What stands between the import and a document, with the way past it. */
-function Obstacle({ obstacle, partly, known, onAllow, onAccess }: { obstacle: ImportObstacle; partly: boolean; known: string; onAllow: (host: string) => Promise<void>; onAccess: (access: Partial<Access>) => void }) {
+function Obstacle({
+  obstacle,
+  partly,
+  known,
+  onAllow,
+  onAccess,
+}: {
+  obstacle: ImportObstacle;
+  partly: boolean;
+  known: string;
+  onAllow: (host: string) => Promise<void>;
+  onAccess: (access: Partial<Access>) => void;
+}) {
   const [name, setName] = useState(known);
   const [password, setPassword] = useState('');
   const proxy = obstacle.kind === 'proxy-login';
-  const login = () => name && onAccess(proxy ? { proxyUser: name, proxyPassword: password } : { user: name, password });
+  const login = () =>
+    name && onAccess(proxy ? { proxyUser: name, proxyPassword: password } : { user: name, password });
   return (
     <Alert
       style={{ margin: '12px 0' }}
@@ -151,17 +287,46 @@ function Obstacle({ obstacle, partly, known, onAllow, onAccess }: { obstacle: Im
       description={
         obstacle.kind === 'certificate' ? (
           <>
-            <div>It names <b>{obstacle.subject}</b>, signed by {obstacle.issuer === obstacle.subject ? 'itself' : obstacle.issuer}, valid until {obstacle.validUntil?.slice(0, 10)}.</div>
-            <div className="mono" style={{ overflowWrap: 'anywhere', margin: '4px 0 8px' }}>SHA-256 {obstacle.fingerprint?.match(/../g)?.join(':').toUpperCase()}</div>
-            <Button size="small" type="primary" onClick={() => onAccess({ trust: obstacle.fingerprint })}>Trust this certificate for this import</Button>
+            <div>
+              It names <b>{obstacle.subject}</b>, signed by{' '}
+              {obstacle.issuer === obstacle.subject ? 'itself' : obstacle.issuer}, valid until{' '}
+              {obstacle.validUntil?.slice(0, 10)}.
+            </div>
+            <div className="mono" style={{ overflowWrap: 'anywhere', margin: '4px 0 8px' }}>
+              SHA-256 {obstacle.fingerprint?.match(/../g)?.join(':').toUpperCase()}
+            </div>
+            <Button size="small" type="primary" onClick={() => onAccess({ trust: obstacle.fingerprint })}>
+              Trust this certificate for this import
+            </Button>
           </>
         ) : obstacle.kind === 'host' ? (
-          <Button size="small" type="primary" onClick={() => void onAllow(obstacle.host)}>Allow {obstacle.host} and try again</Button>
+          <Button size="small" type="primary" onClick={() => void onAllow(obstacle.host)}>
+            Allow {obstacle.host} and try again
+          </Button>
         ) : (
           <div className="row">
-            <Input size="small" style={{ width: 160 }} placeholder="name" aria-label="Login name" autoFocus={!known} value={name} onChange={(e) => setName(e.target.value)} />
-            <Input.Password size="small" style={{ width: 160 }} placeholder="password" aria-label="Login password" autoFocus={!!known} value={password} onChange={(e) => setPassword(e.target.value)} onPressEnter={login} />
-            <Button size="small" type="primary" disabled={!name} onClick={login}>Log in and try again</Button>
+            <Input
+              size="small"
+              style={{ width: 160 }}
+              placeholder="name"
+              aria-label="Login name"
+              autoFocus={!known}
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+            />
+            <Input.Password
+              size="small"
+              style={{ width: 160 }}
+              placeholder="password"
+              aria-label="Login password"
+              autoFocus={!!known}
+              value={password}
+              onChange={(e) => setPassword(e.target.value)}
+              onPressEnter={login}
+            />
+            <Button size="small" type="primary" disabled={!name} onClick={login}>
+              Log in and try again
+            </Button>
             <span className="dim">used once, not kept</span>
           </div>
         )

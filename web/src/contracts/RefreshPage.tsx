@@ -18,16 +18,33 @@ export function RefreshPage() {
   const { message } = App.useApp();
   const [error, setError] = useState<unknown>();
   const [busy, setBusy] = useState(false);
-  const look = useQuery({ queryKey: ['refresh', job], queryFn: () => api.get<Refresh>(`/refreshes/${job}`), retry: false });
-  if (look.isPending) return <div className="page"><Skeleton active /></div>;
-  if (!look.data) return <div className="page"><Trouble error={look.error} /><Link to={`/contracts/${id}`}>Back to the contract</Link></div>;
+  const look = useQuery({
+    queryKey: ['refresh', job],
+    queryFn: () => api.get<Refresh>(`/refreshes/${job}`),
+    retry: false,
+  });
+  if (look.isPending)
+    return (
+      <div className="page">
+        <Skeleton active />
+      </div>
+    );
+  if (!look.data)
+    return (
+      <div className="page">
+        <Trouble error={look.error} />
+        <Link to={`/contracts/${id}`}>Back to the contract</Link>
+      </div>
+    );
   const refresh = look.data;
   const take = async () => {
     setBusy(true);
     try {
       const taken = await api.post<{ revision: number; flowsMoved: number }>(`/refreshes/${job}`);
       await client.invalidateQueries();
-      void message.success(`Revision ${taken.revision} is in use${taken.flowsMoved ? `; the fills of ${taken.flowsMoved} ${taken.flowsMoved === 1 ? 'flow' : 'flows'} were moved` : ''}`);
+      void message.success(
+        `Revision ${taken.revision} is in use${taken.flowsMoved ? `; the fills of ${taken.flowsMoved} ${taken.flowsMoved === 1 ? 'flow' : 'flows'} were moved` : ''}`,
+      );
       navigate(`/contracts/${id}`);
     } catch (e) {
       setError(e);
@@ -38,11 +55,25 @@ export function RefreshPage() {
   return (
     <div className="page">
       <div className="page-head">
-        <h1>{refresh.name}: revision {refresh.revision} → {refresh.revision + 1}</h1>
-        <span className="dim">{refresh.same ? 'the same documents, byte by byte' : `${refresh.changes.length} changes`}{lost > 0 && <span className="bad"> · {lost} {lost === 1 ? 'fill loses its field' : 'fills lose their fields'}</span>}</span>
+        <h1>
+          {refresh.name}: revision {refresh.revision} → {refresh.revision + 1}
+        </h1>
+        <span className="dim">
+          {refresh.same ? 'the same documents, byte by byte' : `${refresh.changes.length} changes`}
+          {lost > 0 && (
+            <span className="bad">
+              {' '}
+              · {lost} {lost === 1 ? 'fill loses its field' : 'fills lose their fields'}
+            </span>
+          )}
+        </span>
         <span className="grow" />
         <Button onClick={() => navigate(`/contracts/${id}`)}>Leave it</Button>
-        {!refresh.same && <Button type="primary" loading={busy} onClick={() => void take()}>Take revision {refresh.revision + 1} in</Button>}
+        {!refresh.same && (
+          <Button type="primary" loading={busy} onClick={() => void take()}>
+            Take revision {refresh.revision + 1} in
+          </Button>
+        )}
       </div>
       <Trouble error={error} />
       {refresh.same ? (
@@ -52,25 +83,53 @@ export function RefreshPage() {
           <h2 style={{ fontSize: 14, margin: '4px 0 8px' }}>Flows that call it</h2>
           {refresh.flows.length === 0 && <p className="dim">No flow calls this contract.</p>}
           {refresh.flows.map((flow) => (
-            <div key={flow.flow} style={{ border: '1px solid var(--line)', borderRadius: 6, background: 'var(--panel)', padding: '8px 12px', marginBottom: 8 }}>
+            <div
+              key={flow.flow}
+              style={{
+                border: '1px solid var(--line)',
+                borderRadius: 6,
+                background: 'var(--panel)',
+                padding: '8px 12px',
+                marginBottom: 8,
+              }}
+            >
               <div className="row">
-                <Link to={`/flows/${flow.flow}`}><b>{flow.name}</b></Link>
+                <Link to={`/flows/${flow.flow}`}>
+                  <b>{flow.name}</b>
+                </Link>
                 <span className="dim">calls {flow.operation}</span>
                 <span className="grow" />
-                {flow.problem ? <span className="bad">{flow.problem}</span> : <span className="dim">{flow.fits} {flow.fits === 1 ? 'fill stays as it is' : 'fills stay as they are'}</span>}
+                {flow.problem ? (
+                  <span className="bad">{flow.problem}</span>
+                ) : (
+                  <span className="dim">
+                    {flow.fits} {flow.fits === 1 ? 'fill stays as it is' : 'fills stay as they are'}
+                  </span>
+                )}
               </div>
               {flow.fills.map((fill) => (
                 <div key={fill.stage + fill.fill} className="row" style={{ marginTop: 4 }}>
-                  <span className={`chip ${LOOK[fill.outcome]}`} style={{ minWidth: 52, textAlign: 'center' }}>{WORD[fill.outcome]}</span>
+                  <span
+                    className={`chip ${LOOK[fill.outcome]}`}
+                    style={{ minWidth: 52, textAlign: 'center' }}
+                  >
+                    {WORD[fill.outcome]}
+                  </span>
                   <span title={fill.target}>{shortPath(fill.target)}</span>
                   <span className="mono dim">{fill.what}</span>
-                  <span className="dim clip grow" title={fill.why}>{fill.why}</span>
+                  <span className="dim clip grow" title={fill.why}>
+                    {fill.why}
+                  </span>
                 </div>
               ))}
             </div>
           ))}
           <h2 style={{ fontSize: 14, margin: '16px 0 8px' }}>What changed</h2>
-          {refresh.changes.length === 0 ? <p className="dim">The documents differ, the messages do not.</p> : <Changes changes={refresh.changes} />}
+          {refresh.changes.length === 0 ? (
+            <p className="dim">The documents differ, the messages do not.</p>
+          ) : (
+            <Changes changes={refresh.changes} />
+          )}
         </>
       )}
     </div>

@@ -10,7 +10,10 @@ import { Changes } from './Changes';
 export function Revisions({ contract }: { contract: Contract }) {
   const [from, setFrom] = useState(Math.max(1, contract.revision - 1));
   const [to, setTo] = useState(contract.revision);
-  const revisions = useQuery({ queryKey: ['revisions', contract.id, contract.revision], queryFn: () => api.get<ContractRevision[]>(`/contracts/${contract.id}/revisions`) });
+  const revisions = useQuery({
+    queryKey: ['revisions', contract.id, contract.revision],
+    queryFn: () => api.get<ContractRevision[]>(`/contracts/${contract.id}/revisions`),
+  });
   const changes = useQuery({
     queryKey: ['changes', contract.id, from, to],
     queryFn: () => api.get<Change[]>(`/contracts/${contract.id}/changes${query({ from, to })}`),
@@ -19,23 +22,51 @@ export function Revisions({ contract }: { contract: Contract }) {
   const options = revisions.data?.map((r) => ({ value: r.revision, label: `revision ${r.revision}` })) ?? [];
   return (
     <>
-      <Table<ContractRevision> size="small" rowKey="revision" loading={revisions.isPending} dataSource={revisions.data} pagination={{ pageSize: 6, hideOnSinglePage: true }} style={{ marginBottom: 14 }}
+      <Table<ContractRevision>
+        size="small"
+        rowKey="revision"
+        loading={revisions.isPending}
+        dataSource={revisions.data}
+        pagination={{ pageSize: 6, hideOnSinglePage: true }}
+        style={{ marginBottom: 14 }}
         columns={[
-          { title: 'Revision', dataIndex: 'revision', width: 100, align: 'right', sorter: (a, b) => a.revision - b.revision },
+          {
+            title: 'Revision',
+            dataIndex: 'revision',
+            width: 100,
+            align: 'right',
+            sorter: (a, b) => a.revision - b.revision,
+          },
           { title: 'Read from', dataIndex: 'source', ellipsis: true },
           { title: 'Taken in', dataIndex: 'madeAt', width: 160, render: (at: string) => <When at={at} /> },
           { title: 'By', dataIndex: 'madeBy', width: 120 },
-        ]} />
+        ]}
+      />
       {options.length > 1 ? (
         <>
           <div className="row" style={{ marginBottom: 10 }}>
-            Changes from <Select size="small" value={from} options={options} onChange={setFrom} aria-label="From revision" /> to <Select size="small" value={to} options={options} onChange={setTo} aria-label="To revision" />
+            Changes from{' '}
+            <Select
+              size="small"
+              value={from}
+              options={options}
+              onChange={setFrom}
+              aria-label="From revision"
+            />{' '}
+            to <Select size="small" value={to} options={options} onChange={setTo} aria-label="To revision" />
           </div>
           <Trouble error={changes.error} />
-          {from === to ? <p className="dim">Pick two different revisions.</p> : <Changes changes={changes.data ?? []} />}
+          {from === to ? (
+            <p className="dim">Pick two different revisions.</p>
+          ) : (
+            <Changes changes={changes.data ?? []} />
+          )}
         </>
       ) : (
-        <p className="dim">There is one revision so far. Refresh reads the contract again and shows what changed before anything is taken in.</p>
+        <p className="dim">
+          There is one revision so far. Refresh reads the contract again and shows what changed before
+          anything is taken in.
+        </p>
       )}
     </>
   );

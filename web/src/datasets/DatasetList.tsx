@@ -12,7 +12,9 @@ export function DatasetList() {
   const [text, setText] = useState('');
   const [page, setPage] = useState(1);
   const [asked, setAsked] = useSearchParams();
-  const [adding, setAdding] = useState<Kind | undefined>(asked.get('add') === 'folder' ? 'folder' : undefined);
+  const [adding, setAdding] = useState<Kind | undefined>(
+    asked.get('add') === 'folder' ? 'folder' : undefined,
+  );
   const [error, setError] = useState<unknown>();
   const [busy, setBusy] = useState(false);
   const list = useQuery({
@@ -35,8 +37,17 @@ export function DatasetList() {
   };
   const buttons = (
     <>
-      <Upload showUploadList={false} accept=".csv,.txt,.tsv" beforeUpload={(file) => { void upload(file); return false; }}>
-        <Button type="primary" loading={busy}>Add a CSV file</Button>
+      <Upload
+        showUploadList={false}
+        accept=".csv,.txt,.tsv"
+        beforeUpload={(file) => {
+          void upload(file);
+          return false;
+        }}
+      >
+        <Button type="primary" loading={busy}>
+          Add a CSV file
+        </Button>
       </Upload>
       <Button onClick={() => setAdding('table')}>Add a table, query, target or folder</Button>
     </>
@@ -45,14 +56,30 @@ export function DatasetList() {
     <div className="page">
       <div className="page-head">
         <h1>Datasets</h1>
-        <Input.Search allowClear placeholder="Find a dataset" style={{ width: 240 }} onChange={(e) => { setText(e.target.value); setPage(1); }} />
+        <Input.Search
+          allowClear
+          placeholder="Find a dataset"
+          style={{ width: 240 }}
+          onChange={(e) => {
+            setText(e.target.value);
+            setPage(1);
+          }}
+        />
         <span className="grow" />
         {buttons}
       </div>
       <Trouble error={error ?? list.error} retry={() => void list.refetch()} />
       {list.data?.total === 0 && !text ? (
-        <Nothing title="No datasets yet" action={<div className="row" style={{ justifyContent: 'center' }}>{buttons}</div>}>
-          A dataset is a named place records are read from or written to. Add a CSV file and it is looked at: delimiter, charset, names and types.
+        <Nothing
+          title="No datasets yet"
+          action={
+            <div className="row" style={{ justifyContent: 'center' }}>
+              {buttons}
+            </div>
+          }
+        >
+          A dataset is a named place records are read from or written to. Add a CSV file and it is looked at:
+          delimiter, charset, names and types.
         </Nothing>
       ) : (
         <Table<Dataset>
@@ -61,18 +88,70 @@ export function DatasetList() {
           loading={list.isPending}
           dataSource={list.data?.items}
           onRow={(row) => ({ onClick: () => navigate(`/datasets/${row.id}`), style: { cursor: 'pointer' } })}
-          pagination={{ current: page, pageSize: 20, total: list.data?.total, onChange: setPage, hideOnSinglePage: true }}
+          pagination={{
+            current: page,
+            pageSize: 20,
+            total: list.data?.total,
+            onChange: setPage,
+            hideOnSinglePage: true,
+          }}
           columns={[
-            { title: 'Name', dataIndex: 'name', sorter: (a, b) => a.name.localeCompare(b.name), render: (name: string, row) => <a onClick={() => navigate(`/datasets/${row.id}`)}>{name}</a> },
-            { title: 'Kind', dataIndex: 'kind', width: 100, render: (kind: string, row) => (kind === 'csv' ? 'CSV file' : kind === 'table' ? `table ${row.table}` : kind === 'query' || kind === 'folder' ? kind : `${kind.toUpperCase()} documents`) },
-            { title: 'Rows', dataIndex: 'rows', align: 'right', width: 120, sorter: (a, b) => a.rows - b.rows, render: (n: number, row) => (row.hasData ? n : <span className="faint" style={{ whiteSpace: 'nowrap' }}>not written yet</span>) },
+            {
+              title: 'Name',
+              dataIndex: 'name',
+              sorter: (a, b) => a.name.localeCompare(b.name),
+              render: (name: string, row) => <a onClick={() => navigate(`/datasets/${row.id}`)}>{name}</a>,
+            },
+            {
+              title: 'Kind',
+              dataIndex: 'kind',
+              width: 100,
+              render: (kind: string, row) =>
+                kind === 'csv'
+                  ? 'CSV file'
+                  : kind === 'table'
+                    ? `table ${row.table}`
+                    : kind === 'query' || kind === 'folder'
+                      ? kind
+                      : `${kind.toUpperCase()} documents`,
+            },
+            {
+              title: 'Rows',
+              dataIndex: 'rows',
+              align: 'right',
+              width: 120,
+              sorter: (a, b) => a.rows - b.rows,
+              render: (n: number, row) =>
+                row.hasData ? (
+                  n
+                ) : (
+                  <span className="faint" style={{ whiteSpace: 'nowrap' }}>
+                    not written yet
+                  </span>
+                ),
+            },
             { title: 'Fields', align: 'right', width: 80, render: (_, row) => row.columns.length || '–' },
-            { title: 'Findings', align: 'right', width: 100, dataIndex: 'findingCount', render: (n: number) => n || <span className="faint">none</span> },
+            {
+              title: 'Findings',
+              align: 'right',
+              width: 100,
+              dataIndex: 'findingCount',
+              render: (n: number) => n || <span className="faint">none</span>,
+            },
             { title: 'Added', dataIndex: 'createdAt', width: 150, render: (at: string) => <When at={at} /> },
           ]}
         />
       )}
-      {adding && <NewDataset kind={adding} onClose={() => { setAdding(undefined); setAsked({}, { replace: true }); }} onDone={(id) => navigate(`/datasets/${id}`)} />}
+      {adding && (
+        <NewDataset
+          kind={adding}
+          onClose={() => {
+            setAdding(undefined);
+            setAsked({}, { replace: true });
+          }}
+          onDone={(id) => navigate(`/datasets/${id}`)}
+        />
+      )}
     </div>
   );
 }
@@ -80,7 +159,15 @@ export function DatasetList() {
 type Kind = 'table' | 'query' | 'csv' | 'json' | 'xml' | 'folder';
 
 /** Adds a table, a query, or a file that a flow will write. */
-export function NewDataset({ onClose, onDone, kind: first = 'table' }: { onClose: () => void; onDone: (id: number, name: string) => void; kind?: Kind }) {
+export function NewDataset({
+  onClose,
+  onDone,
+  kind: first = 'table',
+}: {
+  onClose: () => void;
+  onDone: (id: number, name: string) => void;
+  kind?: Kind;
+}) {
   const client = useQueryClient();
   const [kind, setKind] = useState<Kind>(first);
   const [name, setName] = useState('');
@@ -88,7 +175,12 @@ export function NewDataset({ onClose, onDone, kind: first = 'table' }: { onClose
   const [error, setError] = useState<unknown>();
   const save = async () => {
     try {
-      const made = await api.post<Dataset>('/datasets', { name: name || text, kind, table: kind === 'table' ? text : undefined, query: kind === 'query' ? text : undefined });
+      const made = await api.post<Dataset>('/datasets', {
+        name: name || text,
+        kind,
+        table: kind === 'table' ? text : undefined,
+        query: kind === 'query' ? text : undefined,
+      });
       await client.invalidateQueries({ queryKey: ['datasets'] });
       onDone(made.id, made.name);
     } catch (e) {
@@ -96,15 +188,67 @@ export function NewDataset({ onClose, onDone, kind: first = 'table' }: { onClose
     }
   };
   return (
-    <Modal open width={620} title="Add a dataset" onCancel={onClose} okText="Add" onOk={() => void save()} okButtonProps={{ disabled: kind === 'table' || kind === 'query' ? !text.trim() : !name.trim() }}>
+    <Modal
+      open
+      width={620}
+      title="Add a dataset"
+      onCancel={onClose}
+      okText="Add"
+      onOk={() => void save()}
+      okButtonProps={{ disabled: kind === 'table' || kind === 'query' ? !text.trim() : !name.trim() }}
+    >
       <Form layout="vertical">
         <Form.Item>
-          <Segmented<Kind> value={kind} onChange={setKind} options={[{ value: 'table', label: 'Table' }, { value: 'query', label: 'Query' }, { value: 'csv', label: 'CSV to write' }, { value: 'json', label: 'JSON to write' }, { value: 'xml', label: 'XML to write' }, { value: 'folder', label: 'Folder' }]} />
+          <Segmented<Kind>
+            value={kind}
+            onChange={setKind}
+            options={[
+              { value: 'table', label: 'Table' },
+              { value: 'query', label: 'Query' },
+              { value: 'csv', label: 'CSV to write' },
+              { value: 'json', label: 'JSON to write' },
+              { value: 'xml', label: 'XML to write' },
+              { value: 'folder', label: 'Folder' },
+            ]}
+          />
         </Form.Item>
-        {kind === 'table' && <Form.Item label="Table" extra="In the datasets' own database; a table that is not there is created by the first run that writes it."><Input className="mono" value={text} onChange={(e) => setText(e.target.value)} placeholder="schema.table" /></Form.Item>}
-        {kind === 'query' && <Form.Item label="Query"><Input.TextArea className="mono" rows={5} value={text} onChange={(e) => setText(e.target.value)} placeholder="select …" /></Form.Item>}
-        {kind === 'folder' && <p className="dim" style={{ marginTop: 0 }}>Holds files of any kind: photographs, labels, papers. Flows read one record a file, send files as attachments, and write the attachments of replies to it.</p>}
-        <Form.Item label="Name"><Input value={name} onChange={(e) => setName(e.target.value)} placeholder={kind === 'table' ? text : ''} /></Form.Item>
+        {kind === 'table' && (
+          <Form.Item
+            label="Table"
+            extra="In the datasets' own database; a table that is not there is created by the first run that writes it."
+          >
+            <Input
+              className="mono"
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+              placeholder="schema.table"
+            />
+          </Form.Item>
+        )}
+        {kind === 'query' && (
+          <Form.Item label="Query">
+            <Input.TextArea
+              className="mono"
+              rows={5}
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+              placeholder="select …"
+            />
+          </Form.Item>
+        )}
+        {kind === 'folder' && (
+          <p className="dim" style={{ marginTop: 0 }}>
+            Holds files of any kind: photographs, labels, papers. Flows read one record a file, send files as
+            attachments, and write the attachments of replies to it.
+          </p>
+        )}
+        <Form.Item label="Name">
+          <Input
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            placeholder={kind === 'table' ? text : ''}
+          />
+        </Form.Item>
       </Form>
       <Trouble error={error} />
     </Modal>

@@ -8,9 +8,18 @@ import { formatLabel, type Column, type ValueFormat } from '../api/flow';
 import { Nothing, Trouble } from '../shared/parts';
 import { FolderFiles } from './FolderFiles';
 
-const TYPES = ['string', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'time'].map((t) => ({ value: t }));
-const DELIMITERS = [[',', 'comma ,'], [';', 'semicolon ;'], ['\t', 'tab'], ['|', 'bar |']].map(([value, label]) => ({ value, label }));
-const CHARSETS = ['UTF-8', 'windows-1252', 'ISO-8859-1', 'ISO-8859-15', 'UTF-16LE', 'UTF-16BE'].map((value) => ({ value }));
+const TYPES = ['string', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'time'].map((t) => ({
+  value: t,
+}));
+const DELIMITERS = [
+  [',', 'comma ,'],
+  [';', 'semicolon ;'],
+  ['\t', 'tab'],
+  ['|', 'bar |'],
+].map(([value, label]) => ({ value, label }));
+const CHARSETS = ['UTF-8', 'windows-1252', 'ISO-8859-1', 'ISO-8859-15', 'UTF-16LE', 'UTF-16BE'].map(
+  (value) => ({ value }),
+);
 
 /** A grid of real rows with the layout above it: names, types, formats, problems. */
 export function DatasetPage() {
@@ -29,8 +38,18 @@ export function DatasetPage() {
     enabled: !!dataset.data?.hasData && dataset.data.columns.length > 0,
     placeholderData: (before) => before,
   });
-  if (dataset.isPending) return <div className="page"><Skeleton active /></div>;
-  if (!dataset.data) return <div className="page"><Trouble error={dataset.error} retry={() => void dataset.refetch()} /></div>;
+  if (dataset.isPending)
+    return (
+      <div className="page">
+        <Skeleton active />
+      </div>
+    );
+  if (!dataset.data)
+    return (
+      <div className="page">
+        <Trouble error={dataset.error} retry={() => void dataset.refetch()} />
+      </div>
+    );
   const data = dataset.data;
   const change = async (body: object) => {
     setError(undefined);
@@ -42,11 +61,17 @@ export function DatasetPage() {
   };
   const csv = data.csv;
   const columns = data.columns as Column[];
-  const retype = (name: string, part: Partial<Column>) => change({ columns: columns.map((c) => (c.name === name ? { ...c, ...part } : c)) });
+  const retype = (name: string, part: Partial<Column>) =>
+    change({ columns: columns.map((c) => (c.name === name ? { ...c, ...part } : c)) });
   const remove = () =>
     modal.confirm({
       title: `Remove ${data.name}?`,
-      content: data.kind === 'table' || data.kind === 'query' ? 'The table itself stays.' : data.kind === 'folder' ? `Its ${data.rows} files are removed too.` : 'Its file is removed too.',
+      content:
+        data.kind === 'table' || data.kind === 'query'
+          ? 'The table itself stays.'
+          : data.kind === 'folder'
+            ? `Its ${data.rows} files are removed too.`
+            : 'Its file is removed too.',
       okText: 'Remove',
       okButtonProps: { danger: true },
       onOk: async () => {
@@ -59,35 +84,115 @@ export function DatasetPage() {
     <div className="page">
       <div className="page-head">
         <h1>{data.name}</h1>
-        <span className="dim">{data.kind === 'csv' ? 'CSV file' : data.kind} · {data.rows} {data.kind === 'folder' ? 'files' : 'rows'} · {columns.length} fields</span>
-        {data.findingCount > 0 && <button type="button" className="chip caution" onClick={() => setFindings(!findings)}>{data.findingCount} findings</button>}
+        <span className="dim">
+          {data.kind === 'csv' ? 'CSV file' : data.kind} · {data.rows}{' '}
+          {data.kind === 'folder' ? 'files' : 'rows'} · {columns.length} fields
+        </span>
+        {data.findingCount > 0 && (
+          <button type="button" className="chip caution" onClick={() => setFindings(!findings)}>
+            {data.findingCount} findings
+          </button>
+        )}
         <span className="grow" />
-        <Button type="text" danger onClick={remove}>Remove</Button>
-        {data.kind !== 'csv' && data.kind !== 'folder' && <Button onClick={() => void api.post<Dataset>(`/datasets/${id}/look`).then((d) => client.setQueryData(['dataset', id], d)).catch(setError)}>Look again</Button>}
-        {columns.length > 0 && <Button type="primary" onClick={() => navigate(`/flows?new=1&dataset=${encodeURIComponent(data.name)}`)}>Build a flow</Button>}
+        <Button type="text" danger onClick={remove}>
+          Remove
+        </Button>
+        {data.kind !== 'csv' && data.kind !== 'folder' && (
+          <Button
+            onClick={() =>
+              void api
+                .post<Dataset>(`/datasets/${id}/look`)
+                .then((d) => client.setQueryData(['dataset', id], d))
+                .catch(setError)
+            }
+          >
+            Look again
+          </Button>
+        )}
+        {columns.length > 0 && (
+          <Button
+            type="primary"
+            onClick={() => navigate(`/flows?new=1&dataset=${encodeURIComponent(data.name)}`)}
+          >
+            Build a flow
+          </Button>
+        )}
       </div>
       <Trouble error={error ?? rows.error} />
       {csv && data.hasData && (
         <div className="row" style={{ marginBottom: 10, flexWrap: 'wrap' }}>
           <span className="dim">Read with</span>
-          <Select size="small" aria-label="Delimiter" style={{ width: 120 }} value={csv.delimiter} options={DELIMITERS} onChange={(delimiter) => void change({ csv: { ...csv, delimiter } })} />
+          <Select
+            size="small"
+            aria-label="Delimiter"
+            style={{ width: 120 }}
+            value={csv.delimiter}
+            options={DELIMITERS}
+            onChange={(delimiter) => void change({ csv: { ...csv, delimiter } })}
+          />
           <span className="dim">quote</span>
-          <Select size="small" aria-label="Quote" style={{ width: 64 }} value={csv.quote} options={[{ value: '"' }, { value: "'" }]} onChange={(quote) => void change({ csv: { ...csv, quote } })} />
+          <Select
+            size="small"
+            aria-label="Quote"
+            style={{ width: 64 }}
+            value={csv.quote}
+            options={[{ value: '"' }, { value: "'" }]}
+            onChange={(quote) => void change({ csv: { ...csv, quote } })}
+          />
           <span className="dim">charset</span>
-          <Select size="small" aria-label="Charset" style={{ width: 130 }} value={csv.charset} options={CHARSETS} onChange={(charset) => void change({ csv: { ...csv, charset } })} />
-          <label className="row dim"><Switch size="small" checked={csv.header} onChange={(header) => void change({ csv: { ...csv, header } })} /> first line holds names</label>
+          <Select
+            size="small"
+            aria-label="Charset"
+            style={{ width: 130 }}
+            value={csv.charset}
+            options={CHARSETS}
+            onChange={(charset) => void change({ csv: { ...csv, charset } })}
+          />
+          <label className="row dim">
+            <Switch
+              size="small"
+              checked={csv.header}
+              onChange={(header) => void change({ csv: { ...csv, header } })}
+            />{' '}
+            first line holds names
+          </label>
           <span className="grow" />
-          <Input.Search size="small" allowClear placeholder="Find in the rows" style={{ width: 220 }} onChange={(e) => { setText(e.target.value); setPage(1); }} />
+          <Input.Search
+            size="small"
+            allowClear
+            placeholder="Find in the rows"
+            style={{ width: 220 }}
+            onChange={(e) => {
+              setText(e.target.value);
+              setPage(1);
+            }}
+          />
         </div>
       )}
       {findings && (
-        <Table size="small" style={{ marginBottom: 12 }} rowKey={(f) => `${f.line} ${f.message}`} dataSource={data.findings} pagination={{ pageSize: 8, hideOnSinglePage: true }}
-          columns={[{ title: 'Line', dataIndex: 'line', width: 80, align: 'right' }, { title: 'What', dataIndex: 'message' }]} />
+        <Table
+          size="small"
+          style={{ marginBottom: 12 }}
+          rowKey={(f) => `${f.line} ${f.message}`}
+          dataSource={data.findings}
+          pagination={{ pageSize: 8, hideOnSinglePage: true }}
+          columns={[
+            { title: 'Line', dataIndex: 'line', width: 80, align: 'right' },
+            { title: 'What', dataIndex: 'message' },
+          ]}
+        />
       )}
       {data.kind === 'folder' ? (
         <FolderFiles dataset={data} onChanged={() => void dataset.refetch()} />
       ) : !data.hasData || columns.length === 0 ? (
-        <Nothing title="Nothing written yet" action={<Button type="primary" onClick={() => navigate('/flows')}>Go to the flows</Button>}>
+        <Nothing
+          title="Nothing written yet"
+          action={
+            <Button type="primary" onClick={() => navigate('/flows')}>
+              Go to the flows
+            </Button>
+          }
+        >
           A flow that writes to this dataset fills it.
         </Nothing>
       ) : (
@@ -98,16 +203,39 @@ export function DatasetPage() {
           loading={rows.isPending}
           dataSource={rows.data?.items}
           scroll={{ x: 'max-content', y: 'calc(100vh - 285px)' }}
-          pagination={{ current: page, pageSize: 50, total: rows.data?.total, onChange: setPage, showSizeChanger: false, size: 'small' }}
+          pagination={{
+            current: page,
+            pageSize: 50,
+            total: rows.data?.total,
+            onChange: setPage,
+            showSizeChanger: false,
+            size: 'small',
+          }}
           columns={[
-            { title: '', width: 48, fixed: 'left', align: 'right', render: (_, __, i) => <span className="faint">{(page - 1) * 50 + i + 1}</span> },
+            {
+              title: '',
+              width: 48,
+              fixed: 'left',
+              align: 'right',
+              render: (_, __, i) => <span className="faint">{(page - 1) * 50 + i + 1}</span>,
+            },
             ...columns.map((column, index) => ({
               key: column.name,
               width: 150,
               ellipsis: true,
-              align: column.type === 'integer' || column.type === 'decimal' ? ('right' as const) : ('left' as const),
-              title: <ColumnHead column={column} onType={(type) => void retype(column.name, { type, format: undefined })} onFormat={(format) => void retype(column.name, { format })} />,
-              render: (_: unknown, row: string[]) => (row[index] === '' ? <span className="faint">empty</span> : row[index]),
+              align:
+                column.type === 'integer' || column.type === 'decimal'
+                  ? ('right' as const)
+                  : ('left' as const),
+              title: (
+                <ColumnHead
+                  column={column}
+                  onType={(type) => void retype(column.name, { type, format: undefined })}
+                  onFormat={(format) => void retype(column.name, { format })}
+                />
+              ),
+              render: (_: unknown, row: string[]) =>
+                row[index] === '' ? <span className="faint">empty</span> : row[index],
             })),
           ]}
         />
@@ -116,16 +244,47 @@ export function DatasetPage() {
   );
 }
 
-function ColumnHead({ column, onType, onFormat }: { column: Column; onType: (t: Column['type']) => void; onFormat: (f: ValueFormat | undefined) => void }) {
+function ColumnHead({
+  column,
+  onType,
+  onFormat,
+}: {
+  column: Column;
+  onType: (t: Column['type']) => void;
+  onFormat: (f: ValueFormat | undefined) => void;
+}) {
   return (
     <div style={{ fontWeight: 400, textAlign: 'left' }}>
       <Tooltip title={column.label === column.name ? undefined : `called “${column.label}” in the source`}>
         <b>{column.name}</b>
       </Tooltip>
-      {column.required && <span className="faint" title="never empty in any row"> •</span>}
+      {column.required && (
+        <span className="faint" title="never empty in any row">
+          {' '}
+          •
+        </span>
+      )}
       <div className="row" style={{ gap: 4 }}>
-        <Select size="small" variant="borderless" aria-label={`Type of ${column.name}`} style={{ width: 92, marginLeft: -8 }} value={column.type} options={TYPES} onChange={(t) => onType(t as Column['type'])} />
-        {column.format && <button type="button" className="linkish faint mono clip" title="forget the format" onClick={() => onFormat(undefined)} style={{ fontSize: 11 }}>{formatLabel(column.format)}</button>}
+        <Select
+          size="small"
+          variant="borderless"
+          aria-label={`Type of ${column.name}`}
+          style={{ width: 92, marginLeft: -8 }}
+          value={column.type}
+          options={TYPES}
+          onChange={(t) => onType(t as Column['type'])}
+        />
+        {column.format && (
+          <button
+            type="button"
+            className="linkish faint mono clip"
+            title="forget the format"
+            onClick={() => onFormat(undefined)}
+            style={{ fontSize: 11 }}
+          >
+            {formatLabel(column.format)}
+          </button>
+        )}
       </div>
     </div>
   );

@@ -30,11 +30,18 @@ export function FolderFiles({ dataset, onChanged }: { dataset: Dataset; onChange
     setBusy(true);
     try {
       await api.upload(`${at}${query({ replace: replace || undefined })}`, 'files', files);
-      void message.success(files.length === 1 ? `${files[0].name} is in the folder` : `${files.length} files are in the folder`);
+      void message.success(
+        files.length === 1 ? `${files[0].name} is in the folder` : `${files.length} files are in the folder`,
+      );
       await changed();
     } catch (e) {
       if (e instanceof ApiProblem && e.code === 'file-exists') {
-        modal.confirm({ title: 'Replace what is there?', content: e.message, okText: 'Replace', onOk: () => add(files, true) });
+        modal.confirm({
+          title: 'Replace what is there?',
+          content: e.message,
+          okText: 'Replace',
+          onOk: () => add(files, true),
+        });
       } else setError(e);
     } finally {
       setBusy(false);
@@ -52,8 +59,17 @@ export function FolderFiles({ dataset, onChanged }: { dataset: Dataset; onChange
       },
     });
   const choose = (
-    <Upload multiple showUploadList={false} beforeUpload={(file, all) => { if (file === all[0]) void add(all); return false; }}>
-      <Button type={dataset.rows ? 'default' : 'primary'} loading={busy}>Add files</Button>
+    <Upload
+      multiple
+      showUploadList={false}
+      beforeUpload={(file, all) => {
+        if (file === all[0]) void add(all);
+        return false;
+      }}
+    >
+      <Button type={dataset.rows ? 'default' : 'primary'} loading={busy}>
+        Add files
+      </Button>
     </Upload>
   );
   return (
@@ -61,32 +77,91 @@ export function FolderFiles({ dataset, onChanged }: { dataset: Dataset; onChange
       <Trouble error={error ?? list.error} retry={() => void list.refetch()} />
       {list.data?.total === 0 && !text ? (
         <Nothing title="No files yet" action={choose}>
-          A flow sends a file from here where a field of base64 is filled with its name, and writes the attachments of replies here.
+          A flow sends a file from here where a field of base64 is filled with its name, and writes the
+          attachments of replies here.
         </Nothing>
       ) : (
         <>
           <div className="row" style={{ marginBottom: 10 }}>
             {choose}
             <span className="grow" />
-            <Input.Search size="small" allowClear placeholder="Find a file" style={{ width: 220 }} onChange={(e) => { setText(e.target.value); setPage(1); }} />
+            <Input.Search
+              size="small"
+              allowClear
+              placeholder="Find a file"
+              style={{ width: 220 }}
+              onChange={(e) => {
+                setText(e.target.value);
+                setPage(1);
+              }}
+            />
           </div>
           <Table<FolderFile>
             size="small"
             rowKey="name"
             loading={list.isPending}
             dataSource={list.data?.items}
-            pagination={{ current: page, pageSize: SIZE, total: list.data?.total, hideOnSinglePage: true, showSizeChanger: false, size: 'small' }}
+            pagination={{
+              current: page,
+              pageSize: SIZE,
+              total: list.data?.total,
+              hideOnSinglePage: true,
+              showSizeChanger: false,
+              size: 'small',
+            }}
             onChange={(paging, _, sorter) => {
               const by = Array.isArray(sorter) ? sorter[0] : sorter;
               setPage(paging.current ?? 1);
               setSort(by.order ? `${by.order === 'descend' ? '-' : ''}${String(by.columnKey)}` : 'name');
             }}
             columns={[
-              { title: 'Name', key: 'name', dataIndex: 'name', sorter: true, ellipsis: true, render: (name: string) => <a href={`/api${at}/content${query({ name })}`} download={name}>{name}</a> },
-              { title: 'Type', key: 'type', dataIndex: 'type', width: 200, sorter: true, render: (type: string) => <span className="mono">{type}</span> },
-              { title: 'Size', key: 'bytes', dataIndex: 'bytes', width: 110, align: 'right', sorter: true, render: bytes },
-              { title: 'Written', key: 'written', dataIndex: 'writtenAt', width: 160, sorter: true, render: (when: string) => <When at={when} /> },
-              { title: '', width: 90, align: 'right', render: (_, file) => <Button size="small" type="text" danger onClick={() => remove(file)}>Remove</Button> },
+              {
+                title: 'Name',
+                key: 'name',
+                dataIndex: 'name',
+                sorter: true,
+                ellipsis: true,
+                render: (name: string) => (
+                  <a href={`/api${at}/content${query({ name })}`} download={name}>
+                    {name}
+                  </a>
+                ),
+              },
+              {
+                title: 'Type',
+                key: 'type',
+                dataIndex: 'type',
+                width: 200,
+                sorter: true,
+                render: (type: string) => <span className="mono">{type}</span>,
+              },
+              {
+                title: 'Size',
+                key: 'bytes',
+                dataIndex: 'bytes',
+                width: 110,
+                align: 'right',
+                sorter: true,
+                render: bytes,
+              },
+              {
+                title: 'Written',
+                key: 'written',
+                dataIndex: 'writtenAt',
+                width: 160,
+                sorter: true,
+                render: (when: string) => <When at={when} />,
+              },
+              {
+                title: '',
+                width: 90,
+                align: 'right',
+                render: (_, file) => (
+                  <Button size="small" type="text" danger onClick={() => remove(file)}>
+                    Remove
+                  </Button>
+                ),
+              },
             ]}
           />
         </>
@@ -96,5 +171,9 @@ export function FolderFiles({ dataset, onChanged }: { dataset: Dataset; onChange
 }
 
 function bytes(count: number): string {
-  return count < 1_000 ? `${count} B` : count < 1_000_000 ? `${(count / 1_000).toFixed(1)} kB` : `${(count / 1_000_000).toFixed(1)} MB`;
+  return count < 1_000
+    ? `${count} B`
+    : count < 1_000_000
+      ? `${(count / 1_000).toFixed(1)} kB`
+      : `${(count / 1_000_000).toFixed(1)} MB`;
 }

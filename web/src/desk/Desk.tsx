@@ -10,9 +10,23 @@ import css from './Desk.module.css';
 /** Home: flows with their last run, what waits to be looked at, and the first steps while there is nothing. */
 export function Desk() {
   const navigate = useNavigate();
-  const desk = useQuery({ queryKey: ['desk'], queryFn: () => api.get<DeskData>('/desk'), refetchInterval: 5_000 });
-  if (desk.isPending) return <div className="page"><Skeleton active /></div>;
-  if (!desk.data) return <div className="page"><Trouble error={desk.error} retry={() => void desk.refetch()} /></div>;
+  const desk = useQuery({
+    queryKey: ['desk'],
+    queryFn: () => api.get<DeskData>('/desk'),
+    refetchInterval: 5_000,
+  });
+  if (desk.isPending)
+    return (
+      <div className="page">
+        <Skeleton active />
+      </div>
+    );
+  if (!desk.data)
+    return (
+      <div className="page">
+        <Trouble error={desk.error} retry={() => void desk.refetch()} />
+      </div>
+    );
   const { flows, runs, contracts, datasets, flowTotal, expiring } = desk.data;
   if (flowTotal === 0) {
     const first = contracts === 0;
@@ -38,36 +52,65 @@ export function Desk() {
         <h1>Desk</h1>
         <span className="grow" />
         <Button onClick={() => navigate('/contracts?import=1')}>Import a contract</Button>
-        <Button type="primary" onClick={() => navigate('/flows?new=1')}>Build a flow</Button>
+        <Button type="primary" onClick={() => navigate('/flows?new=1')}>
+          Build a flow
+        </Button>
       </div>
       <div className={css.columns}>
         <section>
           <h2 className={css.title}>Waiting for you</h2>
           {expiring.map((e) => (
-            <Link key={e.what + e.name + e.where} to={e.what === 'key' ? '/settings?tab=secrets' : '/settings?tab=endpoints'} className={css.card}>
-              <span className="grow"><b>{e.name}</b><div className="dim">{e.what}{e.where && ` of ${e.where}`}</div></span>
+            <Link
+              key={e.what + e.name + e.where}
+              to={e.what === 'key' ? '/settings?tab=secrets' : '/settings?tab=endpoints'}
+              className={css.card}
+            >
+              <span className="grow">
+                <b>{e.name}</b>
+                <div className="dim">
+                  {e.what}
+                  {e.where && ` of ${e.where}`}
+                </div>
+              </span>
               <Until at={e.validUntil} />
             </Link>
           ))}
-          {waiting.length === 0 && expiring.length === 0 && <p className="dim">No rejected or in-doubt records. All clear.</p>}
-          {waiting.map((flow) => flow.lastRun && (
-            <Link key={flow.id} to={`/runs/${flow.lastRun.id}`} className={css.card}>
-              <span className={css.big}>{flow.lastRun.rejected + flow.lastRun.inDoubt}</span>
-              <span className="grow">
-                <b>{flow.name}</b>
-                <div className="dim">
-                  {flow.lastRun.rejected > 0 && `${flow.lastRun.rejected} rejected`}
-                  {flow.lastRun.inDoubt > 0 && ` ${flow.lastRun.inDoubt} in doubt`} in {flow.lastRun.environment}, <When at={flow.lastRun.startedAt} />
-                </div>
-              </span>
-              <span className="dim">see why →</span>
-            </Link>
-          ))}
+          {waiting.length === 0 && expiring.length === 0 && (
+            <p className="dim">No rejected or in-doubt records. All clear.</p>
+          )}
+          {waiting.map(
+            (flow) =>
+              flow.lastRun && (
+                <Link key={flow.id} to={`/runs/${flow.lastRun.id}`} className={css.card}>
+                  <span className={css.big}>{flow.lastRun.rejected + flow.lastRun.inDoubt}</span>
+                  <span className="grow">
+                    <b>{flow.name}</b>
+                    <div className="dim">
+                      {flow.lastRun.rejected > 0 && `${flow.lastRun.rejected} rejected`}
+                      {flow.lastRun.inDoubt > 0 && ` ${flow.lastRun.inDoubt} in doubt`} in{' '}
+                      {flow.lastRun.environment}, <When at={flow.lastRun.startedAt} />
+                    </div>
+                  </span>
+                  <span className="dim">see why →</span>
+                </Link>
+              ),
+          )}
           <h2 className={css.title}>Flows</h2>
           {flows.map((flow) => (
             <Link key={flow.id} to={`/flows/${flow.id}`} className={css.line}>
-              <span className="grow clip"><b>{flow.name}</b> <span className="faint">revision {flow.revision}</span></span>
-              {flow.lastRun ? <><RunCounts run={flow.lastRun} /><span className="dim"><When at={flow.lastRun.startedAt} /></span></> : <span className="faint">never run</span>}
+              <span className="grow clip">
+                <b>{flow.name}</b> <span className="faint">revision {flow.revision}</span>
+              </span>
+              {flow.lastRun ? (
+                <>
+                  <RunCounts run={flow.lastRun} />
+                  <span className="dim">
+                    <When at={flow.lastRun.startedAt} />
+                  </span>
+                </>
+              ) : (
+                <span className="faint">never run</span>
+              )}
             </Link>
           ))}
         </section>
@@ -79,12 +122,20 @@ export function Desk() {
               <RunChip run={run} />
               <span className="grow clip">{run.flowName}</span>
               <span className="dim">{run.environment}</span>
-              <span className="num">{run.ended} of {run.total}</span>
+              <span className="num">
+                {run.ended} of {run.total}
+              </span>
             </Link>
           ))}
           <h2 className={css.title}>At hand</h2>
-          <Link to="/contracts" className={css.line}><span className="grow">Contracts</span><span className="num">{contracts}</span></Link>
-          <Link to="/datasets" className={css.line}><span className="grow">Datasets</span><span className="num">{datasets}</span></Link>
+          <Link to="/contracts" className={css.line}>
+            <span className="grow">Contracts</span>
+            <span className="num">{contracts}</span>
+          </Link>
+          <Link to="/datasets" className={css.line}>
+            <span className="grow">Datasets</span>
+            <span className="num">{datasets}</span>
+          </Link>
         </section>
       </div>
     </div>

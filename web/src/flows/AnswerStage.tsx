@@ -5,16 +5,46 @@ import type { PaneProps } from './panes';
 import { RecordSheet } from './RecordSheet';
 
 /** What a caller of the flow gets: its status and its content. */
-export function AnswerStage({ stage, number, onChange, onFile: _, onRemove, onVariable: __, ...rest }: PaneProps<Answer>) {
+export function AnswerStage({
+  stage,
+  number,
+  onChange,
+  onFile: _,
+  onRemove,
+  onVariable: __,
+  ...rest
+}: PaneProps<Answer>) {
   return (
     <div className={css.stage}>
       <div className={css.stageHead}>
         <h2>{number} · Answer</h2>
         <span className="dim">status</span>
-        <Input size="small" className="mono" aria-label="Status" placeholder="200" style={{ width: 200 }} key={stage.status} defaultValue={stage.status} onBlur={(e) => e.target.value !== (stage.status ?? '') && onChange({ ...stage, status: e.target.value || undefined })} />
-        <Segmented<'json' | 'xml'> size="small" value={stage.document ?? 'json'} options={[{ value: 'json', label: 'JSON' }, { value: 'xml', label: 'XML' }]} onChange={(document) => onChange({ ...stage, document })} />
+        <Input
+          size="small"
+          className="mono"
+          aria-label="Status"
+          placeholder="200"
+          style={{ width: 200 }}
+          key={stage.status}
+          defaultValue={stage.status}
+          onBlur={(e) =>
+            e.target.value !== (stage.status ?? '') &&
+            onChange({ ...stage, status: e.target.value || undefined })
+          }
+        />
+        <Segmented<'json' | 'xml'>
+          size="small"
+          value={stage.document ?? 'json'}
+          options={[
+            { value: 'json', label: 'JSON' },
+            { value: 'xml', label: 'XML' },
+          ]}
+          onChange={(document) => onChange({ ...stage, document })}
+        />
         <span className="grow" />
-        <Button size="small" onClick={onRemove}>Remove</Button>
+        <Button size="small" onClick={onRemove}>
+          Remove
+        </Button>
       </div>
       <RecordSheet {...rest} stage={stage} onChange={onChange} heading="answer" />
     </div>

@@ -26,7 +26,23 @@ type Part = 'Request' | 'Reply' | 'Delivery';
 type Show = 'required' | 'filled' | 'all' | 'problems';
 
 /** A Call: its request sheet being filled, then its reply, then its delivery. */
-export function CallStage({ flowId, file, stage, number, preview, record, environment, focus, sheet, onSheet, onFocus, onChange, onVariable, onRemove, onRecord }: PaneProps<Call>) {
+export function CallStage({
+  flowId,
+  file,
+  stage,
+  number,
+  preview,
+  record,
+  environment,
+  focus,
+  sheet,
+  onSheet,
+  onFocus,
+  onChange,
+  onVariable,
+  onRemove,
+  onRecord,
+}: PaneProps<Call>) {
   const { message, modal } = App.useApp();
   const [part, setPart] = useState<Part>('Request');
   const [text, setText] = useState('');
@@ -47,14 +63,22 @@ export function CallStage({ flowId, file, stage, number, preview, record, enviro
   const rows = useMemo(() => page?.rows ?? [], [page]);
   const byPath = useMemo(() => new Map(rows.map((r) => [r.path, r])), [rows]);
   const certain = useMemo(() => requiredAllTheWay(rows, byPath), [rows, byPath]);
-  const at: MessageAt = { service: stage.service, port: stage.port, operation: stage.operation, message: 'request' };
+  const at: MessageAt = {
+    service: stage.service,
+    port: stage.port,
+    operation: stage.operation,
+    message: 'request',
+  };
   // what is collapsed is not here: then the server searches
   useEffect(() => setLarge(page !== undefined && (page.more || page.fields > page.total)), [page]);
   const values = preview?.fields ?? {};
   const filled = useMemo(() => new Set(stage.fills.map((f) => f.target)), [stage.fills]);
   const operation = operations.find((o) => o.port === stage.port && o.key === stage.operation);
   const wrong = useMemo(() => wrongRows(preview, stage.id), [preview, stage.id]);
-  const attention = useMemo(() => new Set((preview?.attention ?? []).filter((a) => a.stage === stage.id).map((a) => a.field)), [preview, stage.id]);
+  const attention = useMemo(
+    () => new Set((preview?.attention ?? []).filter((a) => a.stage === stage.id).map((a) => a.field)),
+    [preview, stage.id],
+  );
   const problem = (row: SheetRow) => attention.has(row.path);
   const counts = {
     required: rows.filter((r) => r.leaf && certain.has(r.path)).length,
@@ -73,13 +97,16 @@ export function CallStage({ flowId, file, stage, number, preview, record, enviro
     const wanted = text.trim().toLowerCase();
     const keep = new Set<string>();
     for (const row of rows) {
-      const fits = large || !wanted || `${row.name} ${row.type} ${row.documentation}`.toLowerCase().includes(wanted);
+      const fits =
+        large || !wanted || `${row.name} ${row.type} ${row.documentation}`.toLowerCase().includes(wanted);
       const shown =
         show === 'all' ||
         (show === 'required' && certain.has(row.path)) ||
         (show === 'filled' && filled.has(row.path)) ||
         (show === 'problems' && problem(row));
-      if (fits && shown) for (let path = row.path; path && !keep.has(path); path = byPath.get(path)?.parent ?? '') keep.add(path);
+      if (fits && shown)
+        for (let path = row.path; path && !keep.has(path); path = byPath.get(path)?.parent ?? '')
+          keep.add(path);
     }
     const below = new Map<string, { leaves: number; filled: number }>();
     for (const row of rows) {
@@ -89,40 +116,115 @@ export function CallStage({ flowId, file, stage, number, preview, record, enviro
         below.set(path, { leaves: count.leaves + 1, filled: count.filled + (filled.has(row.path) ? 1 : 0) });
       }
     }
-    return rows.filter((r) => keep.has(r.path)).map((row) => {
-      const count = row.leaf ? undefined : below.get(row.path);
-      const chosen = stage.fills.some((f) => f.pick && f.target === row.path);
-      const isOn = row.path === focus;
-      return {
-        path: row.path,
-        search: row.name,
-        name: <FieldName row={row} onToggle={row.expandable ? () => toggle(row) : undefined} />,
-        action: (
-          <>
-            {(row.typeChoices > 0 || row.elementChoices > 1) && contractId !== undefined && (
-              <PickMenu contract={contractId} at={at} row={row} onPick={(path) => { change(repicked(stage.fills, row, path)); onFocus(path); }} />
-            )}
-            {isOn && row.picked && contractId !== undefined && (
-              <span title="another type for other records; give each its condition" className="row" style={{ gap: 2 }}>or <PickMenu contract={contractId} at={at} row={{ ...row, picked: undefined, path: row.declared, mustPick: false }} onPick={(path) => { if (!stage.fills.some((f) => f.target === path)) change([...stage.fills, { id: freeId(stage.fills, 'q'), target: path, pick: true }]); onFocus(path); }} /></span>
-            )}
-            {row.document && <span className="chip">{row.document.toUpperCase()}</span>}
-            {isOn && row.document && <button type="button" className="linkish" onClick={() => onChange(withoutDocument(stage, 'request', row.path))}>as text again</button>}
-            {isOn && !row.document && !filled.has(row.path) && holdsDocument(row) && <button type="button" className="linkish" onClick={() => setLearning(row.path)} style={{ flex: 'none' }}>a document …</button>}
-            {row.choice && chosen && <span className="chip fine">chosen</span>}
-            {isOn && row.choice && !chosen && <button type="button" className="linkish" onClick={() => change(withChosen(stage.fills, row, rows))}>this one</button>}
-            {isOn && row.next && <button type="button" className="linkish" onClick={() => { change(withNextRow(stage.fills, row)); onFocus(row.next ?? row.path); }} title="add another, with a source of its own">another</button>}
-            {isOn && row.occurrence > 1 && <button type="button" className="linkish" onClick={() => change(withoutFilledRow(stage.fills, row))}>remove</button>}
-          </>
-        ),
-        fillable: row.leaf,
-        file: row.binary ? 'send' : undefined,
-        repeats: row.max !== 1 && (!row.leaf || row.occurrence >= 1),
-        subtree: !row.leaf && row.max === 1 && row.expandable && row.depth > 0,
-        required: row.required,
-        values: row.values,
-        filledBelow: count ? `${count.filled} of ${count.leaves} filled` : row.expandable && !row.expanded ? 'not expanded' : undefined,
-      };
-    });
+    return rows
+      .filter((r) => keep.has(r.path))
+      .map((row) => {
+        const count = row.leaf ? undefined : below.get(row.path);
+        const chosen = stage.fills.some((f) => f.pick && f.target === row.path);
+        const isOn = row.path === focus;
+        return {
+          path: row.path,
+          search: row.name,
+          name: <FieldName row={row} onToggle={row.expandable ? () => toggle(row) : undefined} />,
+          action: (
+            <>
+              {(row.typeChoices > 0 || row.elementChoices > 1) && contractId !== undefined && (
+                <PickMenu
+                  contract={contractId}
+                  at={at}
+                  row={row}
+                  onPick={(path) => {
+                    change(repicked(stage.fills, row, path));
+                    onFocus(path);
+                  }}
+                />
+              )}
+              {isOn && row.picked && contractId !== undefined && (
+                <span
+                  title="another type for other records; give each its condition"
+                  className="row"
+                  style={{ gap: 2 }}
+                >
+                  or{' '}
+                  <PickMenu
+                    contract={contractId}
+                    at={at}
+                    row={{ ...row, picked: undefined, path: row.declared, mustPick: false }}
+                    onPick={(path) => {
+                      if (!stage.fills.some((f) => f.target === path))
+                        change([...stage.fills, { id: freeId(stage.fills, 'q'), target: path, pick: true }]);
+                      onFocus(path);
+                    }}
+                  />
+                </span>
+              )}
+              {row.document && <span className="chip">{row.document.toUpperCase()}</span>}
+              {isOn && row.document && (
+                <button
+                  type="button"
+                  className="linkish"
+                  onClick={() => onChange(withoutDocument(stage, 'request', row.path))}
+                >
+                  as text again
+                </button>
+              )}
+              {isOn && !row.document && !filled.has(row.path) && holdsDocument(row) && (
+                <button
+                  type="button"
+                  className="linkish"
+                  onClick={() => setLearning(row.path)}
+                  style={{ flex: 'none' }}
+                >
+                  a document …
+                </button>
+              )}
+              {row.choice && chosen && <span className="chip fine">chosen</span>}
+              {isOn && row.choice && !chosen && (
+                <button
+                  type="button"
+                  className="linkish"
+                  onClick={() => change(withChosen(stage.fills, row, rows))}
+                >
+                  this one
+                </button>
+              )}
+              {isOn && row.next && (
+                <button
+                  type="button"
+                  className="linkish"
+                  onClick={() => {
+                    change(withNextRow(stage.fills, row));
+                    onFocus(row.next ?? row.path);
+                  }}
+                  title="add another, with a source of its own"
+                >
+                  another
+                </button>
+              )}
+              {isOn && row.occurrence > 1 && (
+                <button
+                  type="button"
+                  className="linkish"
+                  onClick={() => change(withoutFilledRow(stage.fills, row))}
+                >
+                  remove
+                </button>
+              )}
+            </>
+          ),
+          fillable: row.leaf,
+          file: row.binary ? 'send' : undefined,
+          repeats: row.max !== 1 && (!row.leaf || row.occurrence >= 1),
+          subtree: !row.leaf && row.max === 1 && row.expandable && row.depth > 0,
+          required: row.required,
+          values: row.values,
+          filledBelow: count
+            ? `${count.filled} of ${count.leaves} filled`
+            : row.expandable && !row.expanded
+              ? 'not expanded'
+              : undefined,
+        };
+      });
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [rows, text, show, filled, preview, focus, stage.fills]);
 
@@ -147,19 +249,44 @@ export function CallStage({ flowId, file, stage, number, preview, record, enviro
     }
     const repeats = read.wire && row && row.max !== 1 && (!row.leaf || (source && source.repeats));
     const made: Fill = repeats
-      ? { id, target: path, repeat: read.wire, as: before?.as ?? (String(read.wire).split('/').pop()?.replace(/[$@]/, '') || 'item'), each: before?.each, when: before?.when, remark: before?.remark }
-      : { id, target: path, ...read, ...fillKept(before), ...(row && !before ? sendsFile(row, read.wire) : {}), ...(read.join && before?.join ? { join: { ...before.join, ...read.join } } : {}) };
+      ? {
+          id,
+          target: path,
+          repeat: read.wire,
+          as: before?.as ?? (String(read.wire).split('/').pop()?.replace(/[$@]/, '') || 'item'),
+          each: before?.each,
+          when: before?.when,
+          remark: before?.remark,
+        }
+      : {
+          id,
+          target: path,
+          ...read,
+          ...fillKept(before),
+          ...(row && !before ? sendsFile(row, read.wire) : {}),
+          ...(read.join && before?.join ? { join: { ...before.join, ...read.join } } : {}),
+        };
     onChange({ ...stage, fills: withFill(stage.fills, made) });
   };
   /** The name of a file the flow reads, in a field of base64: its content is meant. */
   const sendsFile = (row: SheetRow, wire: string | undefined): Partial<Fill> => {
     const read = file.stages.find((s) => s.verb === 'Read');
-    const isFolder = read?.dataset !== undefined && datasets.some((d) => d.name === read.dataset && d.kind === 'folder');
-    return row.binary && read && isFolder && wire === `$${read.as}/name` ? { file: { folder: String(read.dataset) } } : {};
+    const isFolder =
+      read?.dataset !== undefined && datasets.some((d) => d.name === read.dataset && d.kind === 'folder');
+    return row.binary && read && isFolder && wire === `$${read.as}/name`
+      ? { file: { folder: String(read.dataset) } }
+      : {};
   };
   const copySubtree = async (id: string, path: string, from: string) => {
     try {
-      const found = await api.post<SubtreeDifferences>(`/flows/${flowId}/differences`, { file, stage: stage.id, record, environment, target: path, from });
+      const found = await api.post<SubtreeDifferences>(`/flows/${flowId}/differences`, {
+        file,
+        stage: stage.id,
+        record,
+        environment,
+        target: path,
+        from,
+      });
       modal.confirm({
         title: `All of ${path.replace(/.*[/}]/, '')} from ${from}`,
         width: 520,
@@ -172,7 +299,11 @@ export function CallStage({ flowId, file, stage, number, preview, record, enviro
       void message.error(e instanceof Error ? e.message : String(e));
     }
   };
-  const changeFill = (fill: Fill) => onChange({ ...stage, fills: withFill(stage.fills, { ...fill, id: fill.id || freeId(stage.fills, 'q') }) });
+  const changeFill = (fill: Fill) =>
+    onChange({
+      ...stage,
+      fills: withFill(stage.fills, { ...fill, id: fill.id || freeId(stage.fills, 'q') }),
+    });
   const suggest = async () => {
     const found = new Set(await proposed.suggest());
     setPart('Request');
@@ -186,11 +317,20 @@ export function CallStage({ flowId, file, stage, number, preview, record, enviro
     const read = sheet.filter((l) => l.fill && !l.same);
     setPart('Request');
     setShow('all');
-    proposed.show(read.map((l) => {
-      const wrong = l.proof?.invalid ? `${l.proof.invalid} samples do not fit` : '';
-      const reason = [`line ${l.number} of the sheet`, l.problem, wrong, l.line.remark].filter(Boolean).join('; ');
-      return { target: String(l.fill?.target), fill: l.fill as Fill, score: l.problem || wrong ? 0.5 : 1, reason };
-    }));
+    proposed.show(
+      read.map((l) => {
+        const wrong = l.proof?.invalid ? `${l.proof.invalid} samples do not fit` : '';
+        const reason = [`line ${l.number} of the sheet`, l.problem, wrong, l.line.remark]
+          .filter(Boolean)
+          .join('; ');
+        return {
+          target: String(l.fill?.target),
+          fill: l.fill as Fill,
+          score: l.problem || wrong ? 0.5 : 1,
+          reason,
+        };
+      }),
+    );
     const unread = sheet.filter((l) => !l.fill && l.line.source);
     modal.info({
       title: `${read.length} of ${sheet.length} lines propose a fill`,
@@ -198,8 +338,18 @@ export function CallStage({ flowId, file, stage, number, preview, record, enviro
       content: (
         <div>
           {same > 0 && <p>{same === 1 ? '1 line says' : `${same} lines say`} what is filled already.</p>}
-          {read.length > 0 && <p>They stand in the sheet below, each with its reason; accept them one by one, or all that fit every sample.</p>}
-          {[...read.filter((l) => l.problem), ...unread].slice(0, 12).map((l) => <div key={l.number}>line {l.number}, <span className="mono">{l.line.target}</span>: <span className="bad">{l.problem}</span></div>)}
+          {read.length > 0 && (
+            <p>
+              They stand in the sheet below, each with its reason; accept them one by one, or all that fit
+              every sample.
+            </p>
+          )}
+          {[...read.filter((l) => l.problem), ...unread].slice(0, 12).map((l) => (
+            <div key={l.number}>
+              line {l.number}, <span className="mono">{l.line.target}</span>:{' '}
+              <span className="bad">{l.problem}</span>
+            </div>
+          ))}
         </div>
       ),
     });
@@ -214,7 +364,27 @@ export function CallStage({ flowId, file, stage, number, preview, record, enviro
     <div className={css.stage}>
       <div className={css.stageHead}>
         <h2>{number} · Call</h2>
-        <Select size="small" variant="filled" aria-label="Contract" placeholder="contract" style={{ minWidth: 130 }} popupMatchSelectWidth={false} value={stage.contract} options={contracts.map((c) => ({ value: c.name, label: c.name }))} onChange={(contract) => onChange({ ...stage, contract, endpoint: contract, service: undefined, port: undefined, operation: undefined, fills: [] })} />
+        <Select
+          size="small"
+          variant="filled"
+          aria-label="Contract"
+          placeholder="contract"
+          style={{ minWidth: 130 }}
+          popupMatchSelectWidth={false}
+          value={stage.contract}
+          options={contracts.map((c) => ({ value: c.name, label: c.name }))}
+          onChange={(contract) =>
+            onChange({
+              ...stage,
+              contract,
+              endpoint: contract,
+              service: undefined,
+              port: undefined,
+              operation: undefined,
+              fills: [],
+            })
+          }
+        />
         <Select
           size="small"
           variant="filled"
@@ -223,25 +393,61 @@ export function CallStage({ flowId, file, stage, number, preview, record, enviro
           popupMatchSelectWidth={false}
           style={{ minWidth: 170 }}
           value={stage.operation ? `${stage.service}|${stage.port}|${stage.operation}` : undefined}
-          options={operations.filter((o) => o.callable).map((o) => ({ value: `${o.service}|${o.port}|${o.key}`, label: `${o.key} · ${o.port}` }))}
+          options={operations
+            .filter((o) => o.callable)
+            .map((o) => ({ value: `${o.service}|${o.port}|${o.key}`, label: `${o.key} · ${o.port}` }))}
           onChange={(picked: string) => {
             const [service, port, key] = picked.split('|');
             const its = operations.find((o) => o.port === port && o.key === key);
-            onChange({ ...stage, service, port, operation: key, fills: key === stage.operation ? stage.fills : [], delivery: { ...stage.delivery, effect: its?.effect === 'reads' ? 'reads' : 'changes' } });
+            onChange({
+              ...stage,
+              service,
+              port,
+              operation: key,
+              fills: key === stage.operation ? stage.fills : [],
+              delivery: { ...stage.delivery, effect: its?.effect === 'reads' ? 'reads' : 'changes' },
+            });
           }}
         />
         <span className="dim clip grow">
-          {operation?.protocol} · {stage.delivery.effect === 'reads' ? 'reads' : 'changes data'} · as <span className="mono">${stage.as}</span>
+          {operation?.protocol} · {stage.delivery.effect === 'reads' ? 'reads' : 'changes data'} · as{' '}
+          <span className="mono">${stage.as}</span>
         </span>
-        {allStages(file).filter((s) => s.verb === 'Call').length > 1 && <Button size="small" onClick={onRemove}>Remove</Button>}
+        {allStages(file).filter((s) => s.verb === 'Call').length > 1 && (
+          <Button size="small" onClick={onRemove}>
+            Remove
+          </Button>
+        )}
       </div>
       <div className={css.tools}>
-        <Segmented<Part> size="small" value={part} onChange={setPart} options={['Request', 'Reply', 'Delivery']} />
+        <Segmented<Part>
+          size="small"
+          value={part}
+          onChange={setPart}
+          options={['Request', 'Reply', 'Delivery']}
+        />
         {part === 'Request' && (
           <>
-            <Input ref={search as never} size="small" allowClear placeholder="Find a field  /" style={{ width: 130 }} value={text} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => (e.key === 'Enter' || e.key === 'Escape') && e.currentTarget.blur()} />
-            {(proposals.size > 0 ? (['all', 'problems'] as const) : (['required', 'filled', 'all', 'problems'] as const)).map((s) => (
-              <button key={s} type="button" className={`${css.filter} ${show === s ? css.filterOn : ''} ${s === 'problems' && counts.problems ? 'bad' : ''}`} onClick={() => setShow(s)}>
+            <Input
+              ref={search as never}
+              size="small"
+              allowClear
+              placeholder="Find a field  /"
+              style={{ width: 130 }}
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+              onKeyDown={(e) => (e.key === 'Enter' || e.key === 'Escape') && e.currentTarget.blur()}
+            />
+            {(proposals.size > 0
+              ? (['all', 'problems'] as const)
+              : (['required', 'filled', 'all', 'problems'] as const)
+            ).map((s) => (
+              <button
+                key={s}
+                type="button"
+                className={`${css.filter} ${show === s ? css.filterOn : ''} ${s === 'problems' && counts.problems ? 'bad' : ''}`}
+                onClick={() => setShow(s)}
+              >
                 {s[0].toUpperCase() + s.slice(1)} {counts[s]}
               </button>
             ))}
@@ -250,8 +456,7 @@ export function CallStage({ flowId, file, stage, number, preview, record, enviro
           </>
         )}
       </div>
-      {part === 'Request' &&
-        <LostFills stage={stage} preview={preview} onChange={onChange} />}
+      {part === 'Request' && <LostFills stage={stage} preview={preview} onChange={onChange} />}
       {part === 'Request' &&
         (rows.length > 0 || large ? (
           <FillSheet
@@ -273,11 +478,40 @@ export function CallStage({ flowId, file, stage, number, preview, record, enviro
             onRecord={onRecord}
           />
         ) : (
-          <p className="dim" style={{ padding: 16 }}>{stage.operation ? 'Reading the contract …' : 'Pick a contract and an operation above; its request then stands here to be filled.'}</p>
+          <p className="dim" style={{ padding: 16 }}>
+            {stage.operation
+              ? 'Reading the contract …'
+              : 'Pick a contract and an operation above; its request then stands here to be filled.'}
+          </p>
         ))}
-      {part === 'Reply' && <ReplyPart flowId={flowId} file={file} environment={environment} stage={stage} preview={preview} onChange={onChange} onVariable={onVariable} onTry={onTry} />}
+      {part === 'Reply' && (
+        <ReplyPart
+          flowId={flowId}
+          file={file}
+          environment={environment}
+          stage={stage}
+          preview={preview}
+          onChange={onChange}
+          onVariable={onVariable}
+          onTry={onTry}
+        />
+      )}
       {part === 'Delivery' && <DeliveryForm stage={stage} onChange={onChange} />}
-      {learning && <LearnDocument flowId={flowId} file={file} stage={stage} path={learning} environment={environment} onClose={() => setLearning(undefined)} onDone={(next) => { setLearning(undefined); setOpen([...open, learning]); onChange(next); }} />}
+      {learning && (
+        <LearnDocument
+          flowId={flowId}
+          file={file}
+          stage={stage}
+          path={learning}
+          environment={environment}
+          onClose={() => setLearning(undefined)}
+          onDone={(next) => {
+            setLearning(undefined);
+            setOpen([...open, learning]);
+            onChange(next);
+          }}
+        />
+      )}
     </div>
   );
 }
@@ -292,7 +526,8 @@ function requiredAllTheWay(rows: SheetRow[], byPath: Map<string, SheetRow>): Set
   const certain = new Set<string>();
   for (const row of rows) {
     const above = byPath.get(row.parent);
-    if (row.depth > 0 && row.required && (!above || above.depth === 0 || certain.has(above.path))) certain.add(row.path);
+    if (row.depth > 0 && row.required && (!above || above.depth === 0 || certain.has(above.path)))
+      certain.add(row.path);
   }
   return certain;
 }

@@ -9,7 +9,17 @@ export type Completion = { value: string; name: string; hint: string; detail: st
 const HEIGHT = 264;
 
 /** What a text can be completed with, below its field, or above where there is no room; the field keeps the focus. */
-export function Completions({ field, entries, at, onTake }: { field: RefObject<InputRef | null>; entries: Completion[]; at: number; onTake: (value: string) => void }) {
+export function Completions({
+  field,
+  entries,
+  at,
+  onTake,
+}: {
+  field: RefObject<InputRef | null>;
+  entries: Completion[];
+  at: number;
+  onTake: (value: string) => void;
+}) {
   const list = useRef<HTMLDivElement>(null);
   useLayoutEffect(() => {
     const put = () => {
@@ -30,12 +40,33 @@ export function Completions({ field, entries, at, onTake }: { field: RefObject<I
     if (at >= 0) list.current?.children[at]?.scrollIntoView({ block: 'nearest' });
   }, [at]);
   return createPortal(
-    <div ref={list} role="listbox" aria-label="completions" className={css.completions} style={{ maxHeight: HEIGHT }} onMouseDown={(e) => e.preventDefault()}>
+    <div
+      ref={list}
+      role="listbox"
+      aria-label="completions"
+      className={css.completions}
+      style={{ maxHeight: HEIGHT }}
+      onMouseDown={(e) => e.preventDefault()}
+    >
       {entries.map((entry, i) => (
-        <div key={entry.value} role="option" aria-selected={i === at} className={`${css.completion} ${i === at ? css.completionOn : ''}`} onClick={() => onTake(entry.value)}>
-          <span className="mono" style={{ whiteSpace: 'nowrap' }}>{entry.name}</span>
-          {entry.detail && <span className="faint" style={{ fontSize: 11 }}>{entry.detail}</span>}
-          <span className="faint clip grow" style={{ textAlign: 'right' }}>{entry.hint}</span>
+        <div
+          key={entry.value}
+          role="option"
+          aria-selected={i === at}
+          className={`${css.completion} ${i === at ? css.completionOn : ''}`}
+          onClick={() => onTake(entry.value)}
+        >
+          <span className="mono" style={{ whiteSpace: 'nowrap' }}>
+            {entry.name}
+          </span>
+          {entry.detail && (
+            <span className="faint" style={{ fontSize: 11 }}>
+              {entry.detail}
+            </span>
+          )}
+          <span className="faint clip grow" style={{ textAlign: 'right' }}>
+            {entry.hint}
+          </span>
         </div>
       ))}
     </div>,

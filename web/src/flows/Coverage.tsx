@@ -8,7 +8,12 @@ export function Coverage({ value, onRecord }: { value?: FieldValue; onRecord: (r
   const all = value.fine + value.empty + value.invalid;
   if (all === 0) return null;
   const bar = (
-    <span className={css.coverage} title={`${value.fine} fine, ${value.empty} empty, ${value.invalid} invalid`} role="img" aria-label={`${value.fine} fine, ${value.empty} empty, ${value.invalid} invalid`}>
+    <span
+      className={css.coverage}
+      title={`${value.fine} fine, ${value.empty} empty, ${value.invalid} invalid`}
+      role="img"
+      aria-label={`${value.fine} fine, ${value.empty} empty, ${value.invalid} invalid`}
+    >
       <i style={{ width: `${(value.fine / all) * 100}%`, background: 'var(--primary)' }} />
       <i style={{ width: `${(value.empty / all) * 100}%`, background: '#d5d0c5' }} />
       <i style={{ width: `${(value.invalid / all) * 100}%`, background: 'var(--failure)' }} />
@@ -22,13 +27,17 @@ export function Coverage({ value, onRecord }: { value?: FieldValue; onRecord: (r
       title={`${value.invalid} of ${all} do not fit`}
       content={value.offenders.map((o) => (
         <div key={o.record} className="row" style={{ maxWidth: 420 }}>
-          <button type="button" className="linkish" onClick={() => onRecord(o.record)}>record {o.record}</button>
+          <button type="button" className="linkish" onClick={() => onRecord(o.record)}>
+            record {o.record}
+          </button>
           <span className="mono clip">{o.value}</span>
           <span className="bad clip grow">{o.message}</span>
         </div>
       ))}
     >
-      <button type="button" className={css.bare} onClick={(e) => e.stopPropagation()}>{bar}</button>
+      <button type="button" className={css.bare} onClick={(e) => e.stopPropagation()}>
+        {bar}
+      </button>
     </Popover>
   );
 }

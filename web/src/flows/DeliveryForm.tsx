@@ -9,7 +9,13 @@ import { Trouble } from '../shared/parts';
 import { useEndpoints } from './useChoices';
 
 /** How the call is delivered: endpoint, reads or changes, limits, what is kept. */
-export function DeliveryForm({ stage, onChange }: { stage: CallStage; onChange: (stage: CallStage) => void }) {
+export function DeliveryForm({
+  stage,
+  onChange,
+}: {
+  stage: CallStage;
+  onChange: (stage: CallStage) => void;
+}) {
   const client = useQueryClient();
   const endpoints = useEndpoints();
   const [error, setError] = useState<unknown>();
@@ -24,41 +30,123 @@ export function DeliveryForm({ stage, onChange }: { stage: CallStage; onChange: 
     }
   };
   const d = stage.delivery;
-  const number = (name: 'atOnce' | 'connectMillis' | 'firstByteMillis' | 'wholeMillis', min: number, max: number, unit = '') => (
-    <InputNumber size="small" min={min} max={max} value={d[name]} suffix={unit} style={{ width: 110 }} onChange={(v) => v !== null && set({ [name]: v })} />
+  const number = (
+    name: 'atOnce' | 'connectMillis' | 'firstByteMillis' | 'wholeMillis',
+    min: number,
+    max: number,
+    unit = '',
+  ) => (
+    <InputNumber
+      size="small"
+      min={min}
+      max={max}
+      value={d[name]}
+      suffix={unit}
+      style={{ width: 110 }}
+      onChange={(v) => v !== null && set({ [name]: v })}
+    />
   );
   return (
-    <Form colon={false} layout="horizontal" labelCol={{ flex: '190px' }} labelAlign="left" size="small" style={{ padding: '14px 16px', overflow: 'auto', maxWidth: 680 }}>
+    <Form
+      colon={false}
+      layout="horizontal"
+      labelCol={{ flex: '190px' }}
+      labelAlign="left"
+      size="small"
+      style={{ padding: '14px 16px', overflow: 'auto', maxWidth: 680 }}
+    >
       <Form.Item label="Endpoint">
-        <Select showSearch value={stage.endpoint} onChange={(e) => onChange({ ...stage, endpoint: e })} options={endpoints.map((e) => ({ value: e.name, label: e.name }))} style={{ width: 300 }} />
+        <Select
+          showSearch
+          value={stage.endpoint}
+          onChange={(e) => onChange({ ...stage, endpoint: e })}
+          options={endpoints.map((e) => ({ value: e.name, label: e.name }))}
+          style={{ width: 300 }}
+        />
       </Form.Item>
       {(['Test', 'Live'] as const).map((environment) => {
         const known = endpoint?.environments[environment]?.address ?? '';
         return (
           <Form.Item key={environment} label={`Address in ${environment}`}>
-            <Input className="mono" key={known} defaultValue={known} placeholder="not set" onBlur={(e) => e.target.value !== known && void address(environment, e.target.value)} />
+            <Input
+              className="mono"
+              key={known}
+              defaultValue={known}
+              placeholder="not set"
+              onBlur={(e) => e.target.value !== known && void address(environment, e.target.value)}
+            />
           </Form.Item>
         );
       })}
-      {endpoint && <Form.Item label=" "><Link to={`/endpoints/${endpoint.id}`}>Login, TLS, security headers and a test of this endpoint</Link></Form.Item>}
+      {endpoint && (
+        <Form.Item label=" ">
+          <Link to={`/endpoints/${endpoint.id}`}>
+            Login, TLS, security headers and a test of this endpoint
+          </Link>
+        </Form.Item>
+      )}
       <Trouble error={error} />
-      <Form.Item label="The operation" extra={d.effect === 'reads' ? 'May be called again at will.' : 'Is never blindly sent again; sample calls ask first.'}>
-        <Segmented value={d.effect} onChange={(effect) => set({ effect: effect as Delivery['effect'], ...(effect === 'changes' ? { memorySeconds: undefined } : {}) })} options={[{ value: 'reads', label: 'reads' }, { value: 'changes', label: 'changes data' }]} />
+      <Form.Item
+        label="The operation"
+        extra={
+          d.effect === 'reads'
+            ? 'May be called again at will.'
+            : 'Is never blindly sent again; sample calls ask first.'
+        }
+      >
+        <Segmented
+          value={d.effect}
+          onChange={(effect) =>
+            set({
+              effect: effect as Delivery['effect'],
+              ...(effect === 'changes' ? { memorySeconds: undefined } : {}),
+            })
+          }
+          options={[
+            { value: 'reads', label: 'reads' },
+            { value: 'changes', label: 'changes data' },
+          ]}
+        />
       </Form.Item>
       <Form.Item label="Calls at once">{number('atOnce', 1, 64)}</Form.Item>
       {d.effect === 'reads' && (
         <Form.Item label="Same request" extra="One caller asks; only successes are remembered, for a run.">
-          <Select aria-label="Same request" style={{ width: 300 }} value={d.memorySeconds ?? -1} onChange={(seconds) => set({ memorySeconds: seconds < 0 ? undefined : seconds })}
-            options={[{ value: -1, label: 'is sent again' }, { value: 0, label: 'is answered from memory, for the run' }, { value: 60, label: 'is answered from memory for a minute' }, { value: 3600, label: 'is answered from memory for an hour' }]} />
+          <Select
+            aria-label="Same request"
+            style={{ width: 300 }}
+            value={d.memorySeconds ?? -1}
+            onChange={(seconds) => set({ memorySeconds: seconds < 0 ? undefined : seconds })}
+            options={[
+              { value: -1, label: 'is sent again' },
+              { value: 0, label: 'is answered from memory, for the run' },
+              { value: 60, label: 'is answered from memory for a minute' },
+              { value: 3600, label: 'is answered from memory for an hour' },
+            ]}
+          />
         </Form.Item>
       )}
       <Form.Item label="Time limits">
-        <span className="row" style={{ flexWrap: 'wrap' }}>connect {number('connectMillis', 1, 600_000, 'ms')} first byte {number('firstByteMillis', 1, 600_000, 'ms')} whole {number('wholeMillis', 1, 600_000, 'ms')}</span>
+        <span className="row" style={{ flexWrap: 'wrap' }}>
+          connect {number('connectMillis', 1, 600_000, 'ms')} first byte{' '}
+          {number('firstByteMillis', 1, 600_000, 'ms')} whole {number('wholeMillis', 1, 600_000, 'ms')}
+        </span>
       </Form.Item>
       <Form.Item label="Exchanges kept">
-        <Select value={d.keep} onChange={(keep) => set({ keep })} style={{ width: 300 }} options={[{ value: 'none', label: 'none' }, { value: 'failures', label: 'failures and the first ten' }, { value: 'all', label: 'all' }]} />
+        <Select
+          value={d.keep}
+          onChange={(keep) => set({ keep })}
+          style={{ width: 300 }}
+          options={[
+            { value: 'none', label: 'none' },
+            { value: 'failures', label: 'failures and the first ten' },
+            { value: 'all', label: 'all' },
+          ]}
+        />
       </Form.Item>
-      <Form.Item label="Strict" extra="A reply that is not valid against the contract fails the call; otherwise it is kept with a note.">
+      <Form.Item
+        label="Strict"
+        extra="A reply that is not valid against the contract fails the call; otherwise it is kept with a note."
+      >
         <Switch checked={d.strict} onChange={(strict) => set({ strict })} />
       </Form.Item>
     </Form>

@@ -7,13 +7,26 @@ export type Told = components['schemas']['ExpressionTold'];
 export type Try = (text: string) => Promise<Told>;
 
 /** An expression while it is typed: its value for the sample, or what is wrong, underlined where it is wrong. */
-export function ExpressionStrip({ text, onTry, onReplace }: { text: string; onTry: Try; onReplace: (text: string) => void }) {
+export function ExpressionStrip({
+  text,
+  onTry,
+  onReplace,
+}: {
+  text: string;
+  onTry: Try;
+  onReplace: (text: string) => void;
+}) {
   const [settled, setSettled] = useState(text);
   useEffect(() => {
     const timer = setTimeout(() => setSettled(text), 220);
     return () => clearTimeout(timer);
   }, [text]);
-  const told = useQuery({ queryKey: ['expression', settled], queryFn: () => onTry(settled), gcTime: 10_000, placeholderData: (before) => before });
+  const told = useQuery({
+    queryKey: ['expression', settled],
+    queryFn: () => onTry(settled),
+    gcTime: 10_000,
+    placeholderData: (before) => before,
+  });
   const answer = told.data;
   const hints = (answer?.hints ?? []).filter((h) => text.slice(h.from, h.to) && settled === text);
   const wrong = settled === text && answer?.problem ? wrongPart(text, answer.column ?? 0) : undefined;
@@ -25,7 +38,12 @@ export function ExpressionStrip({ text, onTry, onReplace }: { text: string; onTr
   let at = 0;
   for (const mark of marks) {
     if (mark.from < at) continue;
-    parts.push(text.slice(at, mark.from), <span key={mark.from} className={mark.kind}>{text.slice(mark.from, mark.to) || ' '}</span>);
+    parts.push(
+      text.slice(at, mark.from),
+      <span key={mark.from} className={mark.kind}>
+        {text.slice(mark.from, mark.to) || ' '}
+      </span>,
+    );
     at = mark.to;
   }
   parts.push(text.slice(at));
@@ -33,14 +51,31 @@ export function ExpressionStrip({ text, onTry, onReplace }: { text: string; onTr
     <div className={css.strip} role="status" aria-label="expression">
       <span className={`mono ${css.stripText}`}>{parts}</span>
       {answer?.problem ? (
-        <span className="bad" title={answer.problem}>{answer.problem}</span>
+        <span className="bad" title={answer.problem}>
+          {answer.problem}
+        </span>
       ) : (
-        <span className="mono clip" title={answer?.value ?? ''}><span className="faint">= </span>{answer?.value ?? ''}</span>
+        <span className="mono clip" title={answer?.value ?? ''}>
+          <span className="faint">= </span>
+          {answer?.value ?? ''}
+        </span>
       )}
       {hints.map((h) => (
-        <span key={h.message} className={css.hint}>{h.message?.replace(/: write .*/, '')} {h.instead && (
-          <button type="button" className="linkish" onMouseDown={(e) => { e.preventDefault(); onReplace(text.slice(0, h.from) + h.instead + text.slice(h.to)); }}>write {h.instead}</button>
-        )}</span>
+        <span key={h.message} className={css.hint}>
+          {h.message?.replace(/: write .*/, '')}{' '}
+          {h.instead && (
+            <button
+              type="button"
+              className="linkish"
+              onMouseDown={(e) => {
+                e.preventDefault();
+                onReplace(text.slice(0, h.from) + h.instead + text.slice(h.to));
+              }}
+            >
+              write {h.instead}
+            </button>
+          )}
+        </span>
       ))}
     </div>
   );

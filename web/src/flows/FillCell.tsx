@@ -11,14 +11,30 @@ type Help = Required<components['schemas']['Function']>;
 
 /** The functions expressions offer, with what they give. */
 export function useFunctions(): Help[] {
-  const list = useQuery({ queryKey: ['expression-functions'], queryFn: () => api.get<Help[]>('/expression-functions'), staleTime: Infinity });
+  const list = useQuery({
+    queryKey: ['expression-functions'],
+    queryFn: () => api.get<Help[]>('/expression-functions'),
+    staleTime: Infinity,
+  });
   return list.data ?? NONE;
 }
 
 /** The cell while it is edited: completes field names, variables, allowed values and functions with their documentation. */
 export function FillCell({
-  start, sources, values, onKeep, onLeave, onText,
-}: { start: string; sources: SourceGroup[]; values: string[]; onKeep: (text: string) => void; onLeave: () => void; onText: (text: string) => void }) {
+  start,
+  sources,
+  values,
+  onKeep,
+  onLeave,
+  onText,
+}: {
+  start: string;
+  sources: SourceGroup[];
+  values: string[];
+  onKeep: (text: string) => void;
+  onLeave: () => void;
+  onText: (text: string) => void;
+}) {
   const [text, setText] = useState(start);
   const [open, setOpen] = useState(true);
   // Enter takes an entry of the list only when somebody went there
@@ -47,11 +63,27 @@ export function FillCell({
     // behind a finished text or path there is nothing to complete
     if (!wanted && before && !/[(,|=<>+\s-]$/.test(before)) return [];
     const fits = (name: string) => !wanted || name.toLowerCase().includes(wanted);
-    const fields = sources.flatMap((g) => g.fields.filter((f) => fits(f.wire)).map((f) => ({ value: before + f.wire, name: f.wire, hint: f.value, detail: f.type })));
-    const allowed = before ? [] : values.filter(fits).map((v) => ({ value: `"${v}"`, name: `"${v}"`, hint: 'allowed value', detail: '' }));
-    const offered = wanted.length > 0 && !wanted.startsWith('$')
-      ? functions.filter((f) => f.name.startsWith(wanted)).map((f) => ({ value: `${before}${f.name}(`, name: f.signature, hint: f.documentation, detail: '' }))
-      : [];
+    const fields = sources.flatMap((g) =>
+      g.fields
+        .filter((f) => fits(f.wire))
+        .map((f) => ({ value: before + f.wire, name: f.wire, hint: f.value, detail: f.type })),
+    );
+    const allowed = before
+      ? []
+      : values
+          .filter(fits)
+          .map((v) => ({ value: `"${v}"`, name: `"${v}"`, hint: 'allowed value', detail: '' }));
+    const offered =
+      wanted.length > 0 && !wanted.startsWith('$')
+        ? functions
+            .filter((f) => f.name.startsWith(wanted))
+            .map((f) => ({
+              value: `${before}${f.name}(`,
+              name: f.signature,
+              hint: f.documentation,
+              detail: '',
+            }))
+        : [];
     const starting = fields.filter((f) => f.name.toLowerCase().startsWith(wanted));
     return [...allowed, ...offered, ...starting, ...fields.filter((f) => !starting.includes(f))].slice(0, 40);
   }, [token, before, sources, values, functions]);

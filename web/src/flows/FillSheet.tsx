@@ -40,7 +40,22 @@ let copied: Fill | undefined;
 
 /** Target rows with what fills them, the value for the sample and coverage over all samples; sources at the left. */
 export function FillSheet({
-  targets, fills, values, sources, proposals, focus, onFocus, onFill, onChangeFill, onFix, onAccept, onDismiss, onRecord, onTry, wrong, heading,
+  targets,
+  fills,
+  values,
+  sources,
+  proposals,
+  focus,
+  onFocus,
+  onFill,
+  onChangeFill,
+  onFix,
+  onAccept,
+  onDismiss,
+  onRecord,
+  onTry,
+  wrong,
+  heading,
 }: {
   targets: Target[];
   fills: Fill[];
@@ -67,18 +82,38 @@ export function FillSheet({
   const box = useRef<HTMLDivElement>(null);
   const scroll = useRef<HTMLDivElement>(null);
   const byTarget = useMemo(() => new Map(fills.map((f) => [f.target, f])), [fills]);
-  const at = Math.max(0, targets.findIndex((t) => t.path === focus));
-  const list = useVirtualizer({ count: targets.length, getScrollElement: () => scroll.current, estimateSize: () => HEIGHT, overscan: 10 });
+  const at = Math.max(
+    0,
+    targets.findIndex((t) => t.path === focus),
+  );
+  const list = useVirtualizer({
+    count: targets.length,
+    getScrollElement: () => scroll.current,
+    estimateSize: () => HEIGHT,
+    overscan: 10,
+  });
   const samples = Object.values(values).reduce((most, v) => Math.max(most, v.fine + v.empty + v.invalid), 0);
-  const used = useMemo(() => new Set(fills.flatMap((f) => fillPaths(f).flatMap((p) => [p, pathOutside(p, repeatsAround(fills, f.target))]))), [fills]);
-  const valueOf = useMemo(() => new Map(sources.flatMap((g) => g.fields.map((f) => [f.wire, f.value] as const))), [sources]);
+  const used = useMemo(
+    () =>
+      new Set(
+        fills.flatMap((f) =>
+          fillPaths(f).flatMap((p) => [p, pathOutside(p, repeatsAround(fills, f.target))]),
+        ),
+      ),
+    [fills],
+  );
+  const valueOf = useMemo(
+    () => new Map(sources.flatMap((g) => g.fields.map((f) => [f.wire, f.value] as const))),
+    [sources],
+  );
   const focused = byTarget.get(focus ?? '');
   const inReach = useMemo(() => sourcesAt(sources, repeatsAround(fills, focus)), [sources, fills, focus]);
   const take = (path: string, wire: string) => onFill(path, pathInside(wire, repeatsAround(fills, path)));
   /** The sample's value of a proposed wire; inside a proposed repeat it is that of the first node. */
   const valueProposed = (proposal: Proposal) => {
     const around = repeatsAround(fills, proposal.target);
-    for (let need = proposals.get(proposal.needs ?? ''); need; need = proposals.get(need.needs ?? '')) around.push(need.fill);
+    for (let need = proposals.get(proposal.needs ?? ''); need; need = proposals.get(need.needs ?? ''))
+      around.push(need.fill);
     return proposal.fill.constant ?? valueOf.get(pathOutside(proposal.fill.wire ?? '', around));
   };
 
@@ -99,7 +134,9 @@ export function FillSheet({
     if (proposals.size === 0) return false;
     const path = targets[at]?.path;
     if (path && proposals.has(path)) onAccept(path);
-    const rest = [...targets.slice(at + 1), ...targets.slice(0, at)].find((t) => proposals.has(t.path) && t.path !== path);
+    const rest = [...targets.slice(at + 1), ...targets.slice(0, at)].find(
+      (t) => proposals.has(t.path) && t.path !== path,
+    );
     if (rest) go(targets.indexOf(rest));
     return true;
   };
@@ -125,7 +162,8 @@ export function FillSheet({
     },
     'Ctrl+v': () => {
       const target = targets[at];
-      if (!copied || !target || !(target.fillable || (copied.repeat !== undefined && target.repeats))) return false;
+      if (!copied || !target || !(target.fillable || (copied.repeat !== undefined && target.repeats)))
+        return false;
       onChangeFill({ ...copied, id: byTarget.get(target.path)?.id ?? '', target: target.path });
       return true;
     },
@@ -133,7 +171,8 @@ export function FillSheet({
     '"': () => targets[at] && edit(targets[at].path, '"'),
   });
   // a path that is being typed is no expression yet
-  const expression = editing && !/^\$[\p{L}\p{N}_./@-]*$/u.test(typed) && readFill(typed)?.expression !== undefined;
+  const expression =
+    editing && !/^\$[\p{L}\p{N}_./@-]*$/u.test(typed) && readFill(typed)?.expression !== undefined;
   const foot = editing ? expression : proposals.has(focus ?? '');
   useEffect(() => {
     if (focus && at > 0) list.scrollToIndex(at);
@@ -143,7 +182,12 @@ export function FillSheet({
 
   return (
     <div ref={box} className={css.fillArea}>
-      <SourceList groups={inReach} used={used} focus={new Set(focused ? fillPaths(focused) : [])} onPick={(wire) => targets[at] && take(targets[at].path, wire)} />
+      <SourceList
+        groups={inReach}
+        used={used}
+        focus={new Set(focused ? fillPaths(focused) : [])}
+        onPick={(wire) => targets[at] && take(targets[at].path, wire)}
+      />
       <div data-gutter className={css.gutter} />
       <div className={css.sheet} role="grid" aria-label={heading}>
         <div className={`${css.fillRow} ${css.fillHead}`}>
@@ -151,7 +195,9 @@ export function FillSheet({
           <span>{heading}</span>
           <span>Filled from</span>
           <span>For this record</span>
-          <span>{samples} {samples === 1 ? 'row' : 'rows'}</span>
+          <span>
+            {samples} {samples === 1 ? 'row' : 'rows'}
+          </span>
         </div>
         <div ref={scroll} className={css.scroll}>
           <div style={{ height: list.getTotalSize(), position: 'relative' }}>
@@ -161,7 +207,15 @@ export function FillSheet({
               const fill = found?.pick ? undefined : found;
               const value = values[target.path];
               const suggestion = proposals.get(target.path);
-              const status = value?.problem ? css.statusBad : fill ? (value && value.invalid > 0 ? css.statusSome : css.statusFine) : suggestion ? css.statusSuggested : '';
+              const status = value?.problem
+                ? css.statusBad
+                : fill
+                  ? value && value.invalid > 0
+                    ? css.statusSome
+                    : css.statusFine
+                  : suggestion
+                    ? css.statusSuggested
+                    : '';
               const isOn = target.path === focus;
               // a long text has the whole row while it is typed
               const wide = editing?.path === target.path && typed.length > LONG;
@@ -189,8 +243,13 @@ export function FillSheet({
                   }}
                 >
                   {target.fillable || fill ? <span className={`${css.status} ${status}`} /> : <span />}
-                  <span className="clip" style={{ display: 'flex', minWidth: 0 }}>{target.name}</span>
-                  <span className={css.fillCell} style={wide ? { gridColumn: '3 / -1', paddingRight: 8 } : undefined}>
+                  <span className="clip" style={{ display: 'flex', minWidth: 0 }}>
+                    {target.name}
+                  </span>
+                  <span
+                    className={css.fillCell}
+                    style={wide ? { gridColumn: '3 / -1', paddingRight: 8 } : undefined}
+                  >
                     {editing?.path === target.path ? (
                       <FillCell
                         start={editing.start}
@@ -206,55 +265,155 @@ export function FillSheet({
                       />
                     ) : fill ? (
                       <>
-                        <span className={`mono clip ${fill.constant !== undefined ? '' : css.wired}`} style={{ minWidth: 40 }} title={`${fill.wire ?? fillShown(fill)}${fill.remark ? `\n${fill.remark}` : ''}`} onClick={() => isOn && edit(target.path)}>{fillShown(fill)}</span>
+                        <span
+                          className={`mono clip ${fill.constant !== undefined ? '' : css.wired}`}
+                          style={{ minWidth: 40 }}
+                          title={`${fill.wire ?? fillShown(fill)}${fill.remark ? `\n${fill.remark}` : ''}`}
+                          onClick={() => isOn && edit(target.path)}
+                        >
+                          {fillShown(fill)}
+                        </span>
                         {value?.fix && value.invalid > 0 ? (
-                          <button type="button" className={css.fix} title={`${value.fix.label}: mends ${value.fix.mends} of ${value.fix.of} values that do not fit  F`} onClick={(e) => { e.stopPropagation(); onFix(target.path); }}>{value.fix.label} · {value.fix.mends}</button>
+                          <button
+                            type="button"
+                            className={css.fix}
+                            title={`${value.fix.label}: mends ${value.fix.mends} of ${value.fix.of} values that do not fit  F`}
+                            onClick={(e) => {
+                              e.stopPropagation();
+                              onFix(target.path);
+                            }}
+                          >
+                            {value.fix.label} · {value.fix.mends}
+                          </button>
                         ) : null}
-                        <FillOptions fill={fill} file={target.file} open={options === target.path} onOpen={(open) => setOptions(open ? target.path : undefined)} onChange={onChangeFill} onTry={(text) => onTry(text, target.path)} />
+                        <FillOptions
+                          fill={fill}
+                          file={target.file}
+                          open={options === target.path}
+                          onOpen={(open) => setOptions(open ? target.path : undefined)}
+                          onChange={onChangeFill}
+                          onTry={(text) => onTry(text, target.path)}
+                        />
                         {!target.fillable && target.action}
                       </>
                     ) : suggestion ? (
                       <span className="row clip" title={suggestion.reason}>
-                        <button type="button" className={`mono clip ${css.ghost}`} onClick={() => onAccept(target.path)}>{fillShown(suggestion.fill)}</button>
-                        <span className="faint" style={{ fontSize: 11 }}>{suggestion.score.toFixed(2)}</span>
+                        <button
+                          type="button"
+                          className={`mono clip ${css.ghost}`}
+                          onClick={() => onAccept(target.path)}
+                        >
+                          {fillShown(suggestion.fill)}
+                        </button>
+                        <span className="faint" style={{ fontSize: 11 }}>
+                          {suggestion.score.toFixed(2)}
+                        </span>
                         {isOn && <kbd>Tab</kbd>}
                       </span>
                     ) : target.fillable ? (
                       <>
-                      {target.action}
-                      <button type="button" className={css.emptyCell} tabIndex={-1} onClick={() => isOn && edit(target.path)}>
-                        {isOn ? (target.values.length ? `one of ${target.values.slice(0, 3).join(', ')} …` : 'type, or drag a field here') : target.required ? <span className="bad">required</span> : ''}
-                      </button>
+                        {target.action}
+                        <button
+                          type="button"
+                          className={css.emptyCell}
+                          tabIndex={-1}
+                          onClick={() => isOn && edit(target.path)}
+                        >
+                          {isOn ? (
+                            target.values.length ? (
+                              `one of ${target.values.slice(0, 3).join(', ')} …`
+                            ) : (
+                              'type, or drag a field here'
+                            )
+                          ) : target.required ? (
+                            <span className="bad">required</span>
+                          ) : (
+                            ''
+                          )}
+                        </button>
                       </>
                     ) : (
                       <>
                         {target.action}
-                        {found?.pick && <FillOptions fill={found} open={options === target.path} onOpen={(open) => setOptions(open ? target.path : undefined)} onChange={onChangeFill} onTry={(text) => onTry(text, target.path)} />}
-                        <span className="dim clip">{target.filledBelow}{target.repeats ? (isOn ? ' · Enter: for each' : ' · repeats') : target.subtree && isOn ? ' · Enter: all from one place' : ''}</span>
+                        {found?.pick && (
+                          <FillOptions
+                            fill={found}
+                            open={options === target.path}
+                            onOpen={(open) => setOptions(open ? target.path : undefined)}
+                            onChange={onChangeFill}
+                            onTry={(text) => onTry(text, target.path)}
+                          />
+                        )}
+                        <span className="dim clip">
+                          {target.filledBelow}
+                          {target.repeats
+                            ? isOn
+                              ? ' · Enter: for each'
+                              : ' · repeats'
+                            : target.subtree && isOn
+                              ? ' · Enter: all from one place'
+                              : ''}
+                        </span>
                       </>
                     )}
                   </span>
                   {wide ? null : suggestion && !fill ? (
-                    <span className="mono clip faint" title="what the suggestion would give, before its format">{valueProposed(suggestion)}</span>
+                    <span
+                      className="mono clip faint"
+                      title="what the suggestion would give, before its format"
+                    >
+                      {valueProposed(suggestion)}
+                    </span>
                   ) : (
-                    <span className={`mono clip ${value?.problem || wrong.has(target.path) ? 'bad' : ''}`} title={value?.problem ? `${value.value} ${value.problem}` : (wrong.get(target.path) ?? value?.value)}>
+                    <span
+                      className={`mono clip ${value?.problem || wrong.has(target.path) ? 'bad' : ''}`}
+                      title={
+                        value?.problem
+                          ? `${value.value} ${value.problem}`
+                          : (wrong.get(target.path) ?? value?.value)
+                      }
+                    >
                       {value?.value}
-                      {value?.problem ? <> {value.problem}</> : !value?.value && !(target.required && !fill && target.fillable) && wrong.get(target.path)}
+                      {value?.problem ? (
+                        <> {value.problem}</>
+                      ) : (
+                        !value?.value &&
+                        !(target.required && !fill && target.fillable) &&
+                        wrong.get(target.path)
+                      )}
                     </span>
                   )}
-                  {!wide && <span><Coverage value={value} onRecord={onRecord} /></span>}
+                  {!wide && (
+                    <span>
+                      <Coverage value={value} onRecord={onRecord} />
+                    </span>
+                  )}
                 </div>
               );
             })}
           </div>
-          {targets.length === 0 && <p className="dim" style={{ padding: 14 }}>No field fits what is looked for.</p>}
+          {targets.length === 0 && (
+            <p className="dim" style={{ padding: 14 }}>
+              No field fits what is looked for.
+            </p>
+          )}
         </div>
         {editing && expression ? (
-          <ExpressionStrip text={typed} onTry={(text) => onTry(text, editing.path)} onReplace={(text) => { setEditing({ path: editing.path, start: text }); setTyped(text); }} />
-        ) : proposals.has(focus ?? '') && (
-          <div className={css.why}>
-            <span className="mono">{fillShown((proposals.get(focus ?? '') as Proposal).fill)}</span> suggested: {proposals.get(focus ?? '')?.reason} <kbd>Tab</kbd> accept <kbd>X</kbd> dismiss
-          </div>
+          <ExpressionStrip
+            text={typed}
+            onTry={(text) => onTry(text, editing.path)}
+            onReplace={(text) => {
+              setEditing({ path: editing.path, start: text });
+              setTyped(text);
+            }}
+          />
+        ) : (
+          proposals.has(focus ?? '') && (
+            <div className={css.why}>
+              <span className="mono">{fillShown((proposals.get(focus ?? '') as Proposal).fill)}</span>{' '}
+              suggested: {proposals.get(focus ?? '')?.reason} <kbd>Tab</kbd> accept <kbd>X</kbd> dismiss
+            </div>
+          )
         )}
       </div>
       <Wires box={box} fills={fills} focus={focus} version={`${targets.length} ${inReach.length} ${at}`} />

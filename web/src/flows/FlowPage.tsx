@@ -4,7 +4,16 @@ import { type ComponentType, useCallback, useEffect, useMemo, useRef, useState }
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, ApiProblem } from '../api/client';
 import { type CallStage as Call, fillsOf, type Flow, type FlowFile, type Stage } from '../api/flow';
-import { allStages, duplicated, moved, outlineLines, withLane, withoutStage, withStage, withStageAfter } from '../api/outline';
+import {
+  allStages,
+  duplicated,
+  moved,
+  outlineLines,
+  withLane,
+  withoutStage,
+  withStage,
+  withStageAfter,
+} from '../api/outline';
 import type { Preview, Run, RunStage, SheetProposal } from '../api/types';
 import { useEnvironment } from '../shared/environment';
 import { RunCounts, SidePane, Trouble, When } from '../shared/parts';
@@ -26,9 +35,24 @@ import { rejectedRecords, VERBS } from './verbs';
 /** The flow page: the outline, the stage being worked on, and a sample record seen at that point. */
 export function FlowPage() {
   const { id } = useParams();
-  const flow = useQuery({ queryKey: ['flow', id], queryFn: () => api.get<Flow>(`/flows/${id}`), staleTime: Infinity, gcTime: 0 });
-  if (flow.isPending) return <div className="page"><Skeleton active /></div>;
-  if (!flow.data) return <div className="page"><Trouble error={flow.error} retry={() => void flow.refetch()} /></div>;
+  const flow = useQuery({
+    queryKey: ['flow', id],
+    queryFn: () => api.get<Flow>(`/flows/${id}`),
+    staleTime: Infinity,
+    gcTime: 0,
+  });
+  if (flow.isPending)
+    return (
+      <div className="page">
+        <Skeleton active />
+      </div>
+    );
+  if (!flow.data)
+    return (
+      <div className="page">
+        <Trouble error={flow.error} retry={() => void flow.refetch()} />
+      </div>
+    );
   return <Editor key={id} flow={flow.data} />;
 }
 
@@ -40,7 +64,13 @@ function Editor({ flow }: { flow: Flow }) {
   const elsewhere = useElsewhere();
   const mayRun = useMe().run.includes(environment);
   const [search, setSearch] = useSearchParams();
-  const onSaved = useCallback((saved: Flow) => client.setQueryData(['flow', String(flow.id)], (old: Flow | undefined) => (old ? { ...saved, file: old.file } : saved)), [client, flow.id]);
+  const onSaved = useCallback(
+    (saved: Flow) =>
+      client.setQueryData(['flow', String(flow.id)], (old: Flow | undefined) =>
+        old ? { ...saved, file: old.file } : saved,
+      ),
+    [client, flow.id],
+  );
   const draft = useDraft(flow, onSaved);
   const { file } = draft;
   const lines = useMemo(() => outlineLines(file), [file]);
@@ -49,7 +79,8 @@ function Editor({ flow }: { flow: Flow }) {
   const line = lines.find((l) => l.id === stageId && l.kind !== 'way') ?? lines[0];
   const rule = line.kind === 'rule' ? line.rule : undefined;
   // what belongs to no stage of its own is seen at the stage it hangs on
-  const stage: Stage = line.kind === 'stage' ? line.stage : (line.kind === 'rule' && line.owner) || file.stages[0];
+  const stage: Stage =
+    line.kind === 'stage' ? line.stage : (line.kind === 'rule' && line.owner) || file.stages[0];
   const place = rule?.id ?? stage.id;
   const number = line.kind === 'stage' ? line.number : '';
   const call = useMemo(() => callBefore(stages, stage), [stages, stage]);
@@ -74,13 +105,26 @@ function Editor({ flow }: { flow: Flow }) {
   const problems = preview.data?.problems ?? flow.problems;
   const attention = preview.data?.attention ?? [];
   const total = preview.data?.records ?? flow.records;
-  const { proof, cancel } = useProof(flow.id, file, samples, call?.id, environment, call?.operation !== undefined && total > 0);
-  const shown = useMemo(() => overAll(preview.data, samples === 'all' && stage.verb === 'Call' && !rule ? proof?.fields : undefined), [preview.data, samples, proof, stage.verb, rule]);
+  const { proof, cancel } = useProof(
+    flow.id,
+    file,
+    samples,
+    call?.id,
+    environment,
+    call?.operation !== undefined && total > 0,
+  );
+  const shown = useMemo(
+    () =>
+      overAll(preview.data, samples === 'all' && stage.verb === 'Call' && !rule ? proof?.fields : undefined),
+    [preview.data, samples, proof, stage.verb, rule],
+  );
 
   const blame = search.get('blame');
   useEffect(() => {
     if (!blame) return;
-    setFocus(fillsOf(stage).find((f) => f.id === blame)?.target ?? (blame.startsWith('/') ? blame : undefined));
+    setFocus(
+      fillsOf(stage).find((f) => f.id === blame)?.target ?? (blame.startsWith('/') ? blame : undefined),
+    );
     // only when the link is followed, not on every edit
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [blame, stage.id]);
@@ -89,9 +133,13 @@ function Editor({ flow }: { flow: Flow }) {
     setFocus(undefined);
     setSearch({ stage: next }, { replace: true });
   };
-  const change = useCallback((next: Stage) => draft.change((f) => withStage(f, next.id, () => next)), [draft]);
+  const change = useCallback(
+    (next: Stage) => draft.change((f) => withStage(f, next.id, () => next)),
+    [draft],
+  );
   const onVariable = (name: string) => {
-    if (stages.some((s) => 'as' in s && s.as === name) || name === 'run') void message.error(`There is a $${name} already; choose another name.`);
+    if (stages.some((s) => 'as' in s && s.as === name) || name === 'run')
+      void message.error(`There is a $${name} already; choose another name.`);
     else draft.change((f) => withVariable(f, stage.id, name));
   };
   const fixField = (path: string) => {
@@ -120,17 +168,44 @@ function Editor({ flow }: { flow: Flow }) {
     setCalling(true);
     try {
       // whatever is missing before it is called too
-      await api.post<Preview>(`/flows/${flow.id}/sample-call`, { file, stage: call.id, record, environment, confirmed, samples, upTo: true });
-      const answer = await api.post<Preview>(`/flows/${flow.id}/preview`, { file, stage: place, record, environment, samples, suppose });
-      client.setQueryData(['preview', flow.id, { file, stage: place, record, environment, samples, suppose }], answer);
+      await api.post<Preview>(`/flows/${flow.id}/sample-call`, {
+        file,
+        stage: call.id,
+        record,
+        environment,
+        confirmed,
+        samples,
+        upTo: true,
+      });
+      const answer = await api.post<Preview>(`/flows/${flow.id}/preview`, {
+        file,
+        stage: place,
+        record,
+        environment,
+        samples,
+        suppose,
+      });
+      client.setQueryData(
+        ['preview', flow.id, { file, stage: place, record, environment, samples, suppose }],
+        answer,
+      );
       await client.invalidateQueries({ queryKey: ['preview', flow.id] });
       if (answer.kept?.failure) void message.warning(answer.kept.failure);
       else void message.success('Answered and kept');
     } catch (e) {
       const told = e instanceof ApiProblem ? e : undefined;
       if (told?.code === 'confirm-call') {
-        modal.confirm({ title: `Call in ${environment}?`, content: told.message, okText: `Call “${String(told.body.endpoint)}” in ${environment}`, onOk: () => void callSample(true) });
-      } else if (!offersHost(e, () => callSample(confirmed)) && !elsewhere(e, () => void callSample(confirmed))) void message.error(e instanceof Error ? e.message : String(e));
+        modal.confirm({
+          title: `Call in ${environment}?`,
+          content: told.message,
+          okText: `Call “${String(told.body.endpoint)}” in ${environment}`,
+          onOk: () => void callSample(true),
+        });
+      } else if (
+        !offersHost(e, () => callSample(confirmed)) &&
+        !elsewhere(e, () => void callSample(confirmed))
+      )
+        void message.error(e instanceof Error ? e.message : String(e));
     } finally {
       setCalling(false);
     }
@@ -141,13 +216,25 @@ function Editor({ flow }: { flow: Flow }) {
       try {
         // never an older revision than what is on the screen
         const revision = await draft.settled();
-        const started = await api.post<Run>(`/flows/${flow.id}/runs`, { environment, limit, revision, confirmed });
+        const started = await api.post<Run>(`/flows/${flow.id}/runs`, {
+          environment,
+          limit,
+          revision,
+          confirmed,
+        });
         navigate(`/runs/${started.id}`);
       } catch (e) {
         setStarting(false);
         if (e instanceof ApiProblem && e.code === 'confirm-run') {
-          modal.confirm({ title: 'A run of this flow goes on', content: e.message, okText: 'Start a second run', okButtonProps: { danger: true }, onOk: () => void go(true) });
-        } else if (!offersHost(e, () => go(confirmed)) && !elsewhere(e, () => void go(confirmed))) void message.error(e instanceof Error ? e.message : String(e), 8);
+          modal.confirm({
+            title: 'A run of this flow goes on',
+            content: e.message,
+            okText: 'Start a second run',
+            okButtonProps: { danger: true },
+            onOk: () => void go(true),
+          });
+        } else if (!offersHost(e, () => go(confirmed)) && !elsewhere(e, () => void go(confirmed)))
+          void message.error(e instanceof Error ? e.message : String(e), 8);
       }
     };
     const count = limit || total;
@@ -157,8 +244,17 @@ function Editor({ flow }: { flow: Flow }) {
         title: `Run ${count} in ${environment}?`,
         content: (
           <>
-            {changing.map((c) => <p key={c.id}>{c.operation} changes data at “{c.endpoint}” in {environment}, up to {count} times.</p>)}
-            {problems.length > 0 && <p>There {problems.length === 1 ? 'is 1 problem' : `are ${problems.length} problems`}: records it hits are rejected, not sent.</p>}
+            {changing.map((c) => (
+              <p key={c.id}>
+                {c.operation} changes data at “{c.endpoint}” in {environment}, up to {count} times.
+              </p>
+            ))}
+            {problems.length > 0 && (
+              <p>
+                There {problems.length === 1 ? 'is 1 problem' : `are ${problems.length} problems`}: records it
+                hits are rejected, not sent.
+              </p>
+            )}
           </>
         ),
         okText: `Run ${count} in ${environment}`,
@@ -183,7 +279,12 @@ function Editor({ flow }: { flow: Flow }) {
   const removeStage = (id: string) => {
     const at = lines.findIndex((l) => l.id === id);
     draft.change((f) => withoutStage(f, id));
-    choose(lines.slice(0, at).reverse().find((l) => l.kind === 'stage')?.id ?? file.stages[0].id);
+    choose(
+      lines
+        .slice(0, at)
+        .reverse()
+        .find((l) => l.kind === 'stage')?.id ?? file.stages[0].id,
+    );
   };
   const duplicate = () => {
     if (rule || stage.verb === 'Read') return;
@@ -215,7 +316,8 @@ function Editor({ flow }: { flow: Flow }) {
     rename: () => rename(),
     bundle: () => window.location.assign(`/api/flows/${flow.id}/bundle?environment=${environment}`),
     csv: () => window.location.assign(`/api/flows/${flow.id}/mapping-sheet?form=csv&stage=${call?.id ?? ''}`),
-    xlsx: () => window.location.assign(`/api/flows/${flow.id}/mapping-sheet?form=xlsx&stage=${call?.id ?? ''}`),
+    xlsx: () =>
+      window.location.assign(`/api/flows/${flow.id}/mapping-sheet?form=xlsx&stage=${call?.id ?? ''}`),
     sheet: () => picker.current?.click(),
     remove: () => remove(),
   };
@@ -223,7 +325,16 @@ function Editor({ flow }: { flow: Flow }) {
     let typed = file.name;
     modal.confirm({
       title: 'Rename the flow',
-      content: <input className="ant-input" defaultValue={file.name} style={{ width: '100%', padding: 4 }} onChange={(e) => { typed = e.target.value; }} />,
+      content: (
+        <input
+          className="ant-input"
+          defaultValue={file.name}
+          style={{ width: '100%', padding: 4 }}
+          onChange={(e) => {
+            typed = e.target.value;
+          }}
+        />
+      ),
       onOk: () => typed.trim() && draft.change((f: FlowFile) => ({ ...f, name: typed.trim() })),
     });
   };
@@ -239,38 +350,57 @@ function Editor({ flow }: { flow: Flow }) {
         navigate('/flows');
       },
     });
-  useKeys({
-    '[': () => setRecord((n) => Math.max(1, n - 1)),
-    ']': () => setRecord((n) => Math.min(Math.max(1, total), n + 1)),
-    'Ctrl+Enter': () => void callSample(),
-    'Ctrl+z': () => void draft.undo(),
-    'Ctrl+y': draft.redo,
-    'Ctrl+Shift+z': draft.redo,
-    r: () => mayRun && run(0),
-    a: () => setAdding(true),
-    d: duplicate,
-    'Alt+ArrowUp': () => !rule && draft.change((f) => moved(f, stage.id, true)),
-    'Alt+ArrowDown': () => !rule && draft.change((f) => moved(f, stage.id, false)),
-    'Alt+ArrowLeft': () => step(-1),
-    'Alt+ArrowRight': () => step(1),
-    'Shift+Delete': () => !rule && stage.verb !== 'Read' && removeStage(stage.id),
-    ...Object.fromEntries(file.stages.slice(0, 9).map((s, i) => [String(i + 1), () => choose(s.id)])),
-  }, ['Ctrl+Enter']);
+  useKeys(
+    {
+      '[': () => setRecord((n) => Math.max(1, n - 1)),
+      ']': () => setRecord((n) => Math.min(Math.max(1, total), n + 1)),
+      'Ctrl+Enter': () => void callSample(),
+      'Ctrl+z': () => void draft.undo(),
+      'Ctrl+y': draft.redo,
+      'Ctrl+Shift+z': draft.redo,
+      r: () => mayRun && run(0),
+      a: () => setAdding(true),
+      d: duplicate,
+      'Alt+ArrowUp': () => !rule && draft.change((f) => moved(f, stage.id, true)),
+      'Alt+ArrowDown': () => !rule && draft.change((f) => moved(f, stage.id, false)),
+      'Alt+ArrowLeft': () => step(-1),
+      'Alt+ArrowRight': () => step(1),
+      'Shift+Delete': () => !rule && stage.verb !== 'Read' && removeStage(stage.id),
+      ...Object.fromEntries(file.stages.slice(0, 9).map((s, i) => [String(i + 1), () => choose(s.id)])),
+    },
+    ['Ctrl+Enter'],
+  );
 
   useEffect(() => {
     // lists keep Escape to themselves: it is seen before them, and the keys of the page work again; a fill being typed
     // and what stands over the page leave in their own ways
     const leave = (e: KeyboardEvent) => {
       const on = document.activeElement;
-      if (e.key === 'Escape' && on instanceof HTMLElement && !on.closest('[aria-label=Fill], .ant-popover, .ant-modal')) on.blur();
+      if (
+        e.key === 'Escape' &&
+        on instanceof HTMLElement &&
+        !on.closest('[aria-label=Fill], .ant-popover, .ant-modal')
+      )
+        on.blur();
     };
     window.addEventListener('keydown', leave, true);
     return () => window.removeEventListener('keydown', leave, true);
   }, []);
 
-  const counts = useMemo(() => (flow.lastRun ? (JSON.parse(flow.lastRun.stages) as Record<string, RunStage>) : {}), [flow.lastRun]);
+  const counts = useMemo(
+    () => (flow.lastRun ? (JSON.parse(flow.lastRun.stages) as Record<string, RunStage>) : {}),
+    [flow.lastRun],
+  );
   const pane = {
-    flowId: flow.id, file, number, call, preview: shown, record, environment, focus, sheet,
+    flowId: flow.id,
+    file,
+    number,
+    call,
+    preview: shown,
+    record,
+    environment,
+    focus,
+    sheet,
     onSheet: () => setSheet(undefined),
     onFocus: setFocus,
     onFile: (next: FlowFile) => draft.change(() => next),
@@ -278,59 +408,201 @@ function Editor({ flow }: { flow: Flow }) {
     onRecord: setRecord,
   };
   const Pane = PANES[stage.verb] as ComponentType<PaneProps<Stage>>;
-  const saved = { saved: 'Saved', saving: 'Saving …', changed: 'Saving …', failed: 'Not saved', conflict: 'Not saved' }[draft.saving];
+  const saved = {
+    saved: 'Saved',
+    saving: 'Saving …',
+    changed: 'Saving …',
+    failed: 'Not saved',
+    conflict: 'Not saved',
+  }[draft.saving];
   const last = flow.lastRun;
   const wrong = Object.values(shown?.fields ?? {}).filter((v) => v.problem).length;
   return (
     <div className={css.page}>
       <div className={css.bar}>
-        <h1 className="clip" title={file.name} onDoubleClick={rename}>{file.name}</h1>
+        <h1 className="clip" title={file.name} onDoubleClick={rename}>
+          {file.name}
+        </h1>
         <span className="chip">revision {draft.revision}</span>
         {attention.length > 0 ? (
-          <Popover trigger="click" placement="bottomLeft" content={<div style={{ maxWidth: 460 }}>{attention.slice(0, 14).map((p) => (
-            <div key={`${p.stage} ${p.field} ${p.message}`} style={{ padding: '2px 0' }}><button type="button" className="linkish" onClick={() => { if (p.stage) choose(p.stage); if (p.field) setTimeout(() => setFocus(p.field ?? undefined), 0); }}>{p.message}</button></div>
-          ))}</div>}>
-            <button type="button" className="chip caution">{attention.length} {attention.length === 1 ? 'problem' : 'problems'}</button>
+          <Popover
+            trigger="click"
+            placement="bottomLeft"
+            content={
+              <div style={{ maxWidth: 460 }}>
+                {attention.slice(0, 14).map((p) => (
+                  <div key={`${p.stage} ${p.field} ${p.message}`} style={{ padding: '2px 0' }}>
+                    <button
+                      type="button"
+                      className="linkish"
+                      onClick={() => {
+                        if (p.stage) choose(p.stage);
+                        if (p.field) setTimeout(() => setFocus(p.field ?? undefined), 0);
+                      }}
+                    >
+                      {p.message}
+                    </button>
+                  </div>
+                ))}
+              </div>
+            }
+          >
+            <button type="button" className="chip caution">
+              {attention.length} {attention.length === 1 ? 'problem' : 'problems'}
+            </button>
           </Popover>
-        ) : <span className="chip fine">ready</span>}
-        <span className="dim clip grow">{last && <>last run <When at={last.startedAt} /> · <a onClick={() => navigate(`/runs/${last.id}`)}><RunCounts run={last} /></a></>}</span>
-        <Button onClick={() => run(5)} disabled={total === 0 || !mayRun}>Try 5</Button>
-        <Button type="primary" style={environment === 'Live' ? LIVE : undefined} loading={starting} title={mayRun ? undefined : `You may not run in ${environment}`} disabled={total === 0 || !mayRun} onClick={() => run(0)}>Run {total} in {environment}</Button>
-        <Dropdown trigger={['click']} menu={{ items: [{ key: 'rename', label: 'Rename' }, { key: 'sheet', label: 'Take in a mapping sheet …', disabled: !call?.operation }, { key: 'csv', label: 'Download the mapping as CSV' }, { key: 'xlsx', label: 'Download the mapping as XLSX' }, { key: 'bundle', label: 'Download as a bundle' }, { key: 'remove', label: 'Remove', danger: true }], onClick: ({ key }) => menu[key]() }}>
+        ) : (
+          <span className="chip fine">ready</span>
+        )}
+        <span className="dim clip grow">
+          {last && (
+            <>
+              last run <When at={last.startedAt} /> ·{' '}
+              <a onClick={() => navigate(`/runs/${last.id}`)}>
+                <RunCounts run={last} />
+              </a>
+            </>
+          )}
+        </span>
+        <Button onClick={() => run(5)} disabled={total === 0 || !mayRun}>
+          Try 5
+        </Button>
+        <Button
+          type="primary"
+          style={environment === 'Live' ? LIVE : undefined}
+          loading={starting}
+          title={mayRun ? undefined : `You may not run in ${environment}`}
+          disabled={total === 0 || !mayRun}
+          onClick={() => run(0)}
+        >
+          Run {total} in {environment}
+        </Button>
+        <Dropdown
+          trigger={['click']}
+          menu={{
+            items: [
+              { key: 'rename', label: 'Rename' },
+              { key: 'sheet', label: 'Take in a mapping sheet …', disabled: !call?.operation },
+              { key: 'csv', label: 'Download the mapping as CSV' },
+              { key: 'xlsx', label: 'Download the mapping as XLSX' },
+              { key: 'bundle', label: 'Download as a bundle' },
+              { key: 'remove', label: 'Remove', danger: true },
+            ],
+            onClick: ({ key }) => menu[key](),
+          }}
+        >
           <Button aria-label="more">⋯</Button>
         </Dropdown>
-        <input ref={picker} type="file" hidden accept=".csv,.xlsx" aria-label="Mapping sheet" onChange={(e) => { void readSheet(e.target.files?.[0]); e.target.value = ''; }} />
+        <input
+          ref={picker}
+          type="file"
+          hidden
+          accept=".csv,.xlsx"
+          aria-label="Mapping sheet"
+          onChange={(e) => {
+            void readSheet(e.target.files?.[0]);
+            e.target.value = '';
+          }}
+        />
       </div>
       <div className={css.body}>
         <SidePane name="outline" side="left" start={228} min={150} max={360}>
-          <Outline file={file} chosen={place} lastRun={last} stages={counts} way={shown?.way} attention={attention} onChoose={choose} onAdd={add} adding={adding} onAdding={setAdding} />
+          <Outline
+            file={file}
+            chosen={place}
+            lastRun={last}
+            stages={counts}
+            way={shown?.way}
+            attention={attention}
+            onChoose={choose}
+            onAdd={add}
+            adding={adding}
+            onAdding={setAdding}
+          />
         </SidePane>
-        {rule ? <RulePane key={rule.id} {...pane} rule={rule} onChoose={choose} /> : (
+        {rule ? (
+          <RulePane key={rule.id} {...pane} rule={rule} onChoose={choose} />
+        ) : (
           <div className={css.stage} key={stage.id}>
             <Pane {...pane} stage={stage} onChange={change} onVariable={onVariable} />
             <LaneStrip file={file} stage={stage} onFile={pane.onFile} onChoose={choose} />
           </div>
         )}
         <SidePane name="sample" side="right" start={290} min={200} max={640}>
-          <SamplePane preview={shown} stage={stage} stages={stages} call={call} record={record} variable={read?.as ?? 'record'} calling={calling} suppose={suppose} onSuppose={setSuppose} onRecord={setRecord} onCall={() => void callSample()} onFix={fixField} onField={setFocus} onChoose={choose} />
-          {call?.operation && total > 0 && <ProofLine samples={samples} onSamples={setSamples} records={total} proof={proof} onCancel={cancel} onRecord={setRecord} />}
+          <SamplePane
+            preview={shown}
+            stage={stage}
+            stages={stages}
+            call={call}
+            record={record}
+            variable={read?.as ?? 'record'}
+            calling={calling}
+            suppose={suppose}
+            onSuppose={setSuppose}
+            onRecord={setRecord}
+            onCall={() => void callSample()}
+            onFix={fixField}
+            onField={setFocus}
+            onChoose={choose}
+          />
+          {call?.operation && total > 0 && (
+            <ProofLine
+              samples={samples}
+              onSamples={setSamples}
+              records={total}
+              proof={proof}
+              onCancel={cancel}
+              onRecord={setRecord}
+            />
+          )}
         </SidePane>
       </div>
       <footer className={css.foot}>
-        <span>{read?.as ?? 'record'} {record}{wrong > 0 && ` · ${wrong} ${wrong === 1 ? 'problem' : 'problems'}`}</span>
-        {shown?.kept && <span>Reply kept <When at={shown.kept.calledAt} />, <button type="button" className="linkish dim" onClick={() => void callSample()}>call again …</button></span>}
+        <span>
+          {read?.as ?? 'record'} {record}
+          {wrong > 0 && ` · ${wrong} ${wrong === 1 ? 'problem' : 'problems'}`}
+        </span>
+        {shown?.kept && (
+          <span>
+            Reply kept <When at={shown.kept.calledAt} />,{' '}
+            <button type="button" className="linkish dim" onClick={() => void callSample()}>
+              call again …
+            </button>
+          </span>
+        )}
         {preview.error && <span className="bad clip">{preview.error.message}</span>}
         <span className="grow" />
-        <span><kbd>?</kbd> keys</span>
-        <span className={draft.saving === 'failed' ? 'bad' : ''} title={draft.problem?.message}>{saved}{draft.saving === 'failed' && `: ${draft.problem?.message}`}</span>
+        <span>
+          <kbd>?</kbd> keys
+        </span>
+        <span className={draft.saving === 'failed' ? 'bad' : ''} title={draft.problem?.message}>
+          {saved}
+          {draft.saving === 'failed' && `: ${draft.problem?.message}`}
+        </span>
       </footer>
-      <Modal open={draft.saving === 'conflict'} title="Someone else saved first" closable={false} footer={[
-        <Button key="theirs" onClick={() => window.location.reload()}>Take theirs, drop mine</Button>,
-        <Button key="mine" type="primary" onClick={draft.overwrite}>Save mine as the next revision</Button>,
-      ]}>
+      <Modal
+        open={draft.saving === 'conflict'}
+        title="Someone else saved first"
+        closable={false}
+        footer={[
+          <Button key="theirs" onClick={() => window.location.reload()}>
+            Take theirs, drop mine
+          </Button>,
+          <Button key="mine" type="primary" onClick={draft.overwrite}>
+            Save mine as the next revision
+          </Button>,
+        ]}
+      >
         <p>{draft.problem?.message}</p>
         <div className="row" style={{ alignItems: 'start' }}>
-          {(['theirs', 'yours'] as const).map((side) => <div key={side} className="grow"><b>{side}</b><pre className="xml" style={{ maxHeight: 300 }}>{JSON.stringify(draft.problem?.body[side], null, 1)}</pre></div>)}
+          {(['theirs', 'yours'] as const).map((side) => (
+            <div key={side} className="grow">
+              <b>{side}</b>
+              <pre className="xml" style={{ maxHeight: 300 }}>
+                {JSON.stringify(draft.problem?.body[side], null, 1)}
+              </pre>
+            </div>
+          ))}
         </div>
       </Modal>
     </div>
@@ -340,17 +612,27 @@ function Editor({ flow }: { flow: Flow }) {
 /** Returns the call that is the stage, or the last one before it. */
 function callBefore(stages: Stage[], stage: Stage): Call | undefined {
   if (stage.verb === 'Call') return stage;
-  const before = stages.slice(0, stages.findIndex((s) => s.id === stage.id)).filter((s): s is Call => s.verb === 'Call');
+  const before = stages
+    .slice(
+      0,
+      stages.findIndex((s) => s.id === stage.id),
+    )
+    .filter((s): s is Call => s.verb === 'Call');
   return before[before.length - 1] ?? stages.find((s): s is Call => s.verb === 'Call');
 }
 
 /** Returns a preview whose coverage is that of all records. */
 function overAll(preview: Preview | undefined, fields: Preview['fields'] | undefined): Preview | undefined {
   if (!preview || !fields) return preview;
-  const merged = Object.fromEntries(Object.entries(preview.fields).map(([path, v]) => {
-    const all = fields[path];
-    return [path, all ? { ...v, fine: all.fine, empty: all.empty, invalid: all.invalid, offenders: all.offenders } : v];
-  }));
+  const merged = Object.fromEntries(
+    Object.entries(preview.fields).map(([path, v]) => {
+      const all = fields[path];
+      return [
+        path,
+        all ? { ...v, fine: all.fine, empty: all.empty, invalid: all.invalid, offenders: all.offenders } : v,
+      ];
+    }),
+  );
   return { ...preview, fields: merged };
 }
 

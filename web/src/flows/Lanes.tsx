@@ -25,7 +25,9 @@ const CLASSES: { value: FailureClass; label: string }[] = [
 function actions(stage: Stage | undefined): { value: Rule['then']; label: string }[] {
   return [
     ...(stage ? [{ value: 'again' as const, label: 'try again' }] : []),
-    ...(stage && 'as' in stage ? [{ value: 'use' as const, label: `use a value for $${stage.as} and go on` }] : []),
+    ...(stage && 'as' in stage
+      ? [{ value: 'use' as const, label: `use a value for $${stage.as} and go on` }]
+      : []),
     ...(stage ? [{ value: 'go-on' as const, label: 'run stages and go on' }] : []),
     { value: 'reject', label: 'run stages and reject' },
     { value: 'stop', label: 'reject and stop the run' },
@@ -33,10 +35,24 @@ function actions(stage: Stage | undefined): { value: Rule['then']; label: string
 }
 
 /** A stage's failure lane below its pane: its rules in a line, and one more on a click. */
-export function LaneStrip({ file, stage, onFile, onChoose }: { file: FlowFile; stage: Stage; onFile: (file: FlowFile) => void; onChoose: (id: string) => void }) {
+export function LaneStrip({
+  file,
+  stage,
+  onFile,
+  onChoose,
+}: {
+  file: FlowFile;
+  stage: Stage;
+  onFile: (file: FlowFile) => void;
+  onChoose: (id: string) => void;
+}) {
   const rules = stage.lane?.rules ?? [];
   const add = (then: Rule['then']) => {
-    const rule: Rule = { id: freeStageId(file, `${stage.id}-rule`), then, ...(then === 'again' ? { times: 2, backOffMillis: 200 } : {}) };
+    const rule: Rule = {
+      id: freeStageId(file, `${stage.id}-rule`),
+      then,
+      ...(then === 'again' ? { times: 2, backOffMillis: 200 } : {}),
+    };
     onFile(withLane(file, stage.id, { rules: [...rules, rule] }));
     onChoose(rule.id);
   };
@@ -44,18 +60,42 @@ export function LaneStrip({ file, stage, onFile, onChoose }: { file: FlowFile; s
   return (
     <div className={css.laneStrip} aria-label="When it fails">
       <span className="dim">When it fails</span>
-      {rules.map((rule) => <button key={rule.id} type="button" className="linkish bad clip" onClick={() => onChoose(rule.id)}>{ruleText(rule)}</button>)}
-      {rules.length === 0 && <span className="dim">{file.lane ? 'the flow’s lane says what happens' : 'the record is rejected'}</span>}
+      {rules.map((rule) => (
+        <button key={rule.id} type="button" className="linkish bad clip" onClick={() => onChoose(rule.id)}>
+          {ruleText(rule)}
+        </button>
+      ))}
+      {rules.length === 0 && (
+        <span className="dim">
+          {file.lane ? 'the flow’s lane says what happens' : 'the record is rejected'}
+        </span>
+      )}
       <span className="grow" />
-      <Dropdown trigger={['click']} menu={{ items: actions(stage).map((a) => ({ key: a.value, label: a.label })), onClick: ({ key }) => add(key as Rule['then']) }}>
-        <Button size="small" type="text">Add a rule</Button>
+      <Dropdown
+        trigger={['click']}
+        menu={{
+          items: actions(stage).map((a) => ({ key: a.value, label: a.label })),
+          onClick: ({ key }) => add(key as Rule['then']),
+        }}
+      >
+        <Button size="small" type="text">
+          Add a rule
+        </Button>
       </Dropdown>
     </div>
   );
 }
 
 /** One rule of a failure lane: when it counts, and what it does. */
-export function RulePane({ rule, onFile, onChoose, ...rest }: Omit<PaneProps<Stage>, 'stage' | 'onChange' | 'onVariable'> & { rule: Rule; onChoose: (id: string) => void }) {
+export function RulePane({
+  rule,
+  onFile,
+  onChoose,
+  ...rest
+}: Omit<PaneProps<Stage>, 'stage' | 'onChange' | 'onVariable'> & {
+  rule: Rule;
+  onChoose: (id: string) => void;
+}) {
   const { file, flowId, record, environment } = rest;
   const { onTry } = useStageTools(flowId, file, rule.id, record, environment);
   const line = outlineLines(file).find((l) => l.kind === 'rule' && l.id === rule.id);
@@ -68,26 +108,106 @@ export function RulePane({ rule, onFile, onChoose, ...rest }: Omit<PaneProps<Sta
   return (
     <div className={css.stage}>
       <div className={css.stageHead}>
-        <h2>When {owner ? `${owner.verb} ${'as' in owner ? `$${owner.as}` : ''} fails` : 'any stage fails'}</h2>
-        <span className="dim clip grow">the first rule that fits says what happens; what is in doubt no rule catches</span>
-        <Button size="small" onClick={remove}>Remove</Button>
+        <h2>
+          When {owner ? `${owner.verb} ${'as' in owner ? `$${owner.as}` : ''} fails` : 'any stage fails'}
+        </h2>
+        <span className="dim clip grow">
+          the first rule that fits says what happens; what is in doubt no rule catches
+        </span>
+        <Button size="small" onClick={remove}>
+          Remove
+        </Button>
       </div>
-      <Form colon={false} layout="horizontal" labelCol={{ flex: '150px' }} labelAlign="left" size="small" style={{ padding: '14px 16px 0', flex: 'none' }}>
+      <Form
+        colon={false}
+        layout="horizontal"
+        labelCol={{ flex: '150px' }}
+        labelAlign="left"
+        size="small"
+        style={{ padding: '14px 16px 0', flex: 'none' }}
+      >
         <Form.Item label="Counts for" extra="All failures when none is named.">
-          <Select mode="multiple" aria-label="Counts for" style={{ width: 420 }} placeholder="every failure" value={rule.on ?? []} options={CLASSES} onChange={(on: FailureClass[]) => change({ on: on.length ? on : undefined })} />
+          <Select
+            mode="multiple"
+            aria-label="Counts for"
+            style={{ width: 420 }}
+            placeholder="every failure"
+            value={rule.on ?? []}
+            options={CLASSES}
+            onChange={(on: FailureClass[]) => change({ on: on.length ? on : undefined })}
+          />
         </Form.Item>
-        <Form.Item label="And only when"><ExpressionField label="And only when" value={rule.when} placeholder="$failure/status = '503'" onTry={onTry} onChange={(when) => change({ when })} /></Form.Item>
+        <Form.Item label="And only when">
+          <ExpressionField
+            label="And only when"
+            value={rule.when}
+            placeholder="$failure/status = '503'"
+            onTry={onTry}
+            onChange={(when) => change({ when })}
+          />
+        </Form.Item>
         <Form.Item label="Then">
           <span className="row">
-            <Select aria-label="Then" style={{ width: 300 }} value={rule.then} options={actions(owner)} onChange={(then) => change({ then, ...(then === 'again' ? { times: rule.times ?? 2, backOffMillis: rule.backOffMillis ?? 200 } : {}) })} />
-            {rule.then === 'again' && <><InputNumber aria-label="times" min={1} max={10} value={rule.times ?? 2} onChange={(times) => times && change({ times })} /> times, first after <InputNumber aria-label="pause" min={0} max={60_000} suffix="ms" style={{ width: 110 }} value={rule.backOffMillis ?? 200} onChange={(backOffMillis) => backOffMillis !== null && change({ backOffMillis })} /></>}
+            <Select
+              aria-label="Then"
+              style={{ width: 300 }}
+              value={rule.then}
+              options={actions(owner)}
+              onChange={(then) =>
+                change({
+                  then,
+                  ...(then === 'again'
+                    ? { times: rule.times ?? 2, backOffMillis: rule.backOffMillis ?? 200 }
+                    : {}),
+                })
+              }
+            />
+            {rule.then === 'again' && (
+              <>
+                <InputNumber
+                  aria-label="times"
+                  min={1}
+                  max={10}
+                  value={rule.times ?? 2}
+                  onChange={(times) => times && change({ times })}
+                />{' '}
+                times, first after{' '}
+                <InputNumber
+                  aria-label="pause"
+                  min={0}
+                  max={60_000}
+                  suffix="ms"
+                  style={{ width: 110 }}
+                  value={rule.backOffMillis ?? 200}
+                  onChange={(backOffMillis) => backOffMillis !== null && change({ backOffMillis })}
+                />
+              </>
+            )}
           </span>
         </Form.Item>
-        {rule.then === 'again' && <p className="dim" style={{ paddingLeft: 150 }}>Only what surely did not take effect is tried again; when that is over, the rules behind it are read.</p>}
-        {(rule.then === 'go-on' || rule.then === 'reject') && <p className="dim" style={{ paddingLeft: 150 }}>{rule.stages?.length ? 'Its stages stand below it in the outline.' : 'With this line chosen, Add a stage puts one into it.'}</p>}
+        {rule.then === 'again' && (
+          <p className="dim" style={{ paddingLeft: 150 }}>
+            Only what surely did not take effect is tried again; when that is over, the rules behind it are
+            read.
+          </p>
+        )}
+        {(rule.then === 'go-on' || rule.then === 'reject') && (
+          <p className="dim" style={{ paddingLeft: 150 }}>
+            {rule.stages?.length
+              ? 'Its stages stand below it in the outline.'
+              : 'With this line chosen, Add a stage puts one into it.'}
+          </p>
+        )}
       </Form>
       {rule.then === 'use' && (
-        <RecordSheet {...rest} stage={{ id: rule.id, columns: rule.columns ?? [], fills: rule.fills ?? [], document: undefined }} call={undefined} heading="value" everything={false} onChange={(its) => change({ columns: its.columns, fills: its.fills })} />
+        <RecordSheet
+          {...rest}
+          stage={{ id: rule.id, columns: rule.columns ?? [], fills: rule.fills ?? [], document: undefined }}
+          call={undefined}
+          heading="value"
+          everything={false}
+          onChange={(its) => change({ columns: its.columns, fills: its.fills })}
+        />
       )}
     </div>
   );

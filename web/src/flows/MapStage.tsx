@@ -3,12 +3,14 @@ import { useEffect, useRef, useState } from 'react';
 import type { MapStage as Map_ } from '../api/flow';
 import css from './flow.module.css';
 import type { PaneProps } from './panes';
+import { useLatest } from '../shared/useLatest';
 import { RecordSheet } from './RecordSheet';
 import { SourceList } from './SourceList';
 
 const START: Record<'xquery' | 'xslt', (input: string) => string> = {
   xquery: (input) => `<message>\n  <reference>{string($${input}/*[1])}</reference>\n</message>\n`,
-  xslt: (input) => `<xsl:stylesheet version="3.0" xmlns:xsl="http://www.w3.org/1999/XSL/Transform" expand-text="yes">\n  <xsl:template match="*">\n    <message>\n      <reference>{*[1]}</reference>\n    </message>\n  </xsl:template>\n</xsl:stylesheet>\n<!-- the context is $${input} -->\n`,
+  xslt: (input) =>
+    `<xsl:stylesheet version="3.0" xmlns:xsl="http://www.w3.org/1999/XSL/Transform" expand-text="yes">\n  <xsl:template match="*">\n    <message>\n      <reference>{*[1]}</reference>\n    </message>\n  </xsl:template>\n</xsl:stylesheet>\n<!-- the context is $${input} -->\n`,
 };
 
 /** A record made by fills, or a whole message made by XSLT or XQuery. */
@@ -18,20 +20,49 @@ export function MapStage(props: PaneProps<Map_>) {
 
 type Way = 'fills' | 'xquery' | 'xslt';
 
-const WAYS: { value: Way; label: string }[] = [{ value: 'fills', label: 'Fills' }, { value: 'xquery', label: 'XQuery 3.1' }, { value: 'xslt', label: 'XSLT 3.0' }];
+const WAYS: { value: Way; label: string }[] = [
+  { value: 'fills', label: 'Fills' },
+  { value: 'xquery', label: 'XQuery 3.1' },
+  { value: 'xslt', label: 'XSLT 3.0' },
+];
 
 function ByFills({ stage, number, onChange, onVariable, onRemove, onFile: _, ...rest }: PaneProps<Map_>) {
   return (
     <div className={css.stage}>
       <div className={css.stageHead}>
         <h2>{number} · Map</h2>
-        <Segmented<Way> size="small" value="fills" options={WAYS} onChange={(way) => way !== 'fills' && onChange({ ...stage, language: way, text: '' })} />
+        <Segmented<Way>
+          size="small"
+          value="fills"
+          options={WAYS}
+          onChange={(way) => way !== 'fills' && onChange({ ...stage, language: way, text: '' })}
+        />
         <span className="dim">makes</span>
-        <Input size="small" className="mono" prefix="$" aria-label="Result variable" style={{ width: 130 }} key={stage.as} defaultValue={stage.as} onBlur={(e) => /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) && e.target.value !== stage.as && onVariable(e.target.value)} />
+        <Input
+          size="small"
+          className="mono"
+          prefix="$"
+          aria-label="Result variable"
+          style={{ width: 130 }}
+          key={stage.as}
+          defaultValue={stage.as}
+          onBlur={(e) =>
+            /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) &&
+            e.target.value !== stage.as &&
+            onVariable(e.target.value)
+          }
+        />
         <span className="grow" />
-        <Button size="small" onClick={onRemove}>Remove</Button>
+        <Button size="small" onClick={onRemove}>
+          Remove
+        </Button>
       </div>
-      <RecordSheet {...rest} stage={{ ...stage, columns: stage.columns ?? [], fills: stage.fills ?? [] }} onChange={(next) => onChange(next.document ? { ...next, document: 'xml' } : next)} heading={`$${stage.as}`} />
+      <RecordSheet
+        {...rest}
+        stage={{ ...stage, columns: stage.columns ?? [], fills: stage.fills ?? [] }}
+        onChange={(next) => onChange(next.document ? { ...next, document: 'xml' } : next)}
+        heading={`$${stage.as}`}
+      />
     </div>
   );
 }
@@ -40,14 +71,13 @@ function ByScript({ stage, number, preview, onChange, onVariable, onRemove }: Pa
   const language = stage.language ?? 'xquery';
   const [text, setText] = useState(stage.text ?? '');
   const area = useRef<HTMLTextAreaElement>(null);
-  const latest = useRef(stage);
-  latest.current = stage;
+  const latest = useLatest(stage);
   useEffect(() => setText(stage.text ?? ''), [stage.id, stage.text]);
   useEffect(() => {
     if (text === (latest.current.text ?? '')) return undefined;
     const timer = setTimeout(() => onChange({ ...latest.current, text }), 350);
     return () => clearTimeout(timer);
-  }, [text, onChange]);
+  }, [text, onChange, latest]);
   const variables = (preview?.sources ?? []).map((g) => g.variable);
   const input = stage.input ?? variables.find((v) => v !== 'run') ?? 'record';
   const problem = preview?.problems.find((p) => p.stage === stage.id);
@@ -58,7 +88,11 @@ function ByScript({ stage, number, preview, onChange, onVariable, onRemove }: Pa
     area.current?.focus();
   };
   const goTo = () => {
-    const start = text.split('\n').slice(0, line - 1).join('\n').length + (line > 1 ? 1 : 0);
+    const start =
+      text
+        .split('\n')
+        .slice(0, line - 1)
+        .join('\n').length + (line > 1 ? 1 : 0);
     area.current?.focus();
     area.current?.setSelectionRange(start, start + (text.split('\n')[line - 1]?.length ?? 0));
   };
@@ -66,23 +100,85 @@ function ByScript({ stage, number, preview, onChange, onVariable, onRemove }: Pa
     <div className={css.stage}>
       <div className={css.stageHead}>
         <h2>{number} · Map</h2>
-        <Segmented<Way> size="small" value={language} options={WAYS} onChange={(way) => onChange(way === 'fills' ? { ...stage, language: undefined, text: undefined, columns: stage.columns ?? [], fills: stage.fills ?? [] } : { ...stage, language: way, text: text.trim() === '' || text === START[language](input) ? START[way](input) : text })} />
+        <Segmented<Way>
+          size="small"
+          value={language}
+          options={WAYS}
+          onChange={(way) =>
+            onChange(
+              way === 'fills'
+                ? {
+                    ...stage,
+                    language: undefined,
+                    text: undefined,
+                    columns: stage.columns ?? [],
+                    fills: stage.fills ?? [],
+                  }
+                : {
+                    ...stage,
+                    language: way,
+                    text: text.trim() === '' || text === START[language](input) ? START[way](input) : text,
+                  },
+            )
+          }
+        />
         <span className="dim">of</span>
-        <Select size="small" className="mono" aria-label="Input" style={{ minWidth: 90 }} value={input} options={variables.map((v) => ({ value: v, label: `$${v}` }))} onChange={(v) => onChange({ ...stage, input: v })} />
+        <Select
+          size="small"
+          className="mono"
+          aria-label="Input"
+          style={{ minWidth: 90 }}
+          value={input}
+          options={variables.map((v) => ({ value: v, label: `$${v}` }))}
+          onChange={(v) => onChange({ ...stage, input: v })}
+        />
         <span className="dim">makes</span>
-        <Input size="small" className="mono" prefix="$" aria-label="Result variable" style={{ width: 130 }} key={stage.as} defaultValue={stage.as} onBlur={(e) => /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) && e.target.value !== stage.as && onVariable(e.target.value)} />
+        <Input
+          size="small"
+          className="mono"
+          prefix="$"
+          aria-label="Result variable"
+          style={{ width: 130 }}
+          key={stage.as}
+          defaultValue={stage.as}
+          onBlur={(e) =>
+            /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) &&
+            e.target.value !== stage.as &&
+            onVariable(e.target.value)
+          }
+        />
         <span className="grow" />
-        <Button size="small" onClick={onRemove}>Remove</Button>
+        <Button size="small" onClick={onRemove}>
+          Remove
+        </Button>
       </div>
       <div className={css.tools}>
-        <span className="dim clip">{language === 'xquery' ? 'Variables in reach are known by their names: $loan/borrower. The result is one element.' : 'A variable in reach is a global parameter of its name: <xsl:param name="loan"/>. The result is one element.'}</span>
+        <span className="dim clip">
+          {language === 'xquery'
+            ? 'Variables in reach are known by their names: $loan/borrower. The result is one element.'
+            : 'A variable in reach is a global parameter of its name: <xsl:param name="loan"/>. The result is one element.'}
+        </span>
         <span className="grow" />
-        {text.trim() === '' && <Button size="small" onClick={() => setText(START[language](input))}>Start with an example</Button>}
+        {text.trim() === '' && (
+          <Button size="small" onClick={() => setText(START[language](input))}>
+            Start with an example
+          </Button>
+        )}
       </div>
       <div className={css.fillArea}>
-        <SourceList groups={preview?.sources ?? []} used={new Set(text.match(/\$[\p{L}\p{N}_./@-]+/gu) ?? [])} focus={new Set()} onPick={insert} />
+        <SourceList
+          groups={preview?.sources ?? []}
+          used={new Set(text.match(/\$[\p{L}\p{N}_./@-]+/gu) ?? [])}
+          focus={new Set()}
+          onPick={insert}
+        />
         <div className={css.script}>
-          <textarea ref={area} aria-label="Script" spellCheck={false} value={text} onChange={(e) => setText(e.target.value)}
+          <textarea
+            ref={area}
+            aria-label="Script"
+            spellCheck={false}
+            value={text}
+            onChange={(e) => setText(e.target.value)}
             onKeyDown={(e) => {
               if (e.key !== 'Tab' || e.shiftKey) return;
               e.preventDefault();
@@ -93,8 +189,22 @@ function ByScript({ stage, number, preview, onChange, onVariable, onRemove }: Pa
               requestAnimationFrame(() => box.setSelectionRange(at + 2, at + 2));
             }}
             onDragOver={(e) => e.preventDefault()}
-            onDrop={(e) => { e.preventDefault(); insert(e.dataTransfer.getData('text/plain')); }} />
-          {problem && <div className={css.lost}>{line > 0 ? <button type="button" className="linkish bad" onClick={goTo}>{problem.message}</button> : problem.message}</div>}
+            onDrop={(e) => {
+              e.preventDefault();
+              insert(e.dataTransfer.getData('text/plain'));
+            }}
+          />
+          {problem && (
+            <div className={css.lost}>
+              {line > 0 ? (
+                <button type="button" className="linkish bad" onClick={goTo}>
+                  {problem.message}
+                </button>
+              ) : (
+                problem.message
+              )}
+            </div>
+          )}
         </div>
       </div>
     </div>

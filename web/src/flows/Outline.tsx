@@ -11,7 +11,11 @@ export type Addition = Verb | 'rejected';
 
 /** Returns what a rule of a failure lane does, in a few words. */
 export function ruleText(rule: Rule): string {
-  const on = rule.on?.length ? ` on ${rule.on.map((c) => WORDS[c] ?? c).join(', ')}` : rule.when ? ' when it holds' : '';
+  const on = rule.on?.length
+    ? ` on ${rule.on.map((c) => WORDS[c] ?? c).join(', ')}`
+    : rule.when
+      ? ' when it holds'
+      : '';
   const then = {
     again: `try again ${rule.times ?? 2}×`,
     use: 'use a value, go on',
@@ -22,13 +26,29 @@ export function ruleText(rule: Rule): string {
   return then + on;
 }
 
-const WORDS: Record<string, string> = { timeout: 'time-out', 'http-status': 'HTTP status', condition: 'counts as failed', write: 'row refused' };
+const WORDS: Record<string, string> = {
+  timeout: 'time-out',
+  'http-status': 'HTTP status',
+  condition: 'counts as failed',
+  write: 'row refused',
+};
 
 /**
  * One line per stage in order of execution, ways and failure lanes indented, with the last run's counts. The sample's way
  * through it is inked; what it does not come to is pale.
  */
-export function Outline({ file, chosen, lastRun, stages, way, attention, onChoose, onAdd, adding, onAdding }: {
+export function Outline({
+  file,
+  chosen,
+  lastRun,
+  stages,
+  way,
+  attention,
+  onChoose,
+  onAdd,
+  adding,
+  onAdding,
+}: {
   file: FlowFile;
   chosen: string;
   lastRun?: Run;
@@ -48,33 +68,85 @@ export function Outline({ file, chosen, lastRun, stages, way, attention, onChoos
   return (
     <>
       <ol className={css.outline} aria-label="Outline">
-        {lines.filter((line) => !hidden.has(line.id)).map((line) => (
-          <li key={`${line.kind} ${line.id}`} style={{ paddingLeft: line.depth * 14 }} className={line.kind === 'rule' || ('failing' in line && line.failing) ? css.failing : undefined}>
-            {line.kind === 'way' && (
-              <button type="button" className={`${css.wayLine} ${line.branch === chosen ? css.wayOn : ''}`} onClick={() => onChoose(line.branch)}>
-                <span className={`clip ${way?.ways[line.branch] === line.place ? css.wayTaken : ''}`}>{line.way.label || line.way.when || 'otherwise'}</span>
-                {line.way.stages.length === 0 && <span className="faint"> · nothing yet</span>}
-              </button>
-            )}
-            {line.kind === 'rule' && (
-              <button type="button" className={`${css.ruleLine} ${line.id === chosen ? css.ruleOn : ''}`} onClick={() => onChoose(line.id)} aria-current={line.id === chosen}>
-                <span className={css.spur} />
-                <span className="clip">{line.owner ? '' : 'any stage: '}{ruleText(line.rule)}</span>
-              </button>
-            )}
-            {line.kind === 'stage' && (
-              <StageLine line={line} on={line.id === chosen} wrong={wrongAt(line.id)} pale={way !== undefined && way !== null && !reached.has(line.id) && line.stage.verb !== 'Note'} failed={way?.endedAt === line.id && way?.failure !== undefined && way?.failure !== null}
-                counts={stages[line.id]} runId={lastRun?.id} folded={folded.has(line.id)}
-                onFold={holds(line.stage) ? () => setFolded((f) => { const next = new Set(f); if (!next.delete(line.id)) next.add(line.id); return next; }) : undefined}
-                onChoose={() => onChoose(line.id)} />
-            )}
-          </li>
-        ))}
+        {lines
+          .filter((line) => !hidden.has(line.id))
+          .map((line) => (
+            <li
+              key={`${line.kind} ${line.id}`}
+              style={{ paddingLeft: line.depth * 14 }}
+              className={
+                line.kind === 'rule' || ('failing' in line && line.failing) ? css.failing : undefined
+              }
+            >
+              {line.kind === 'way' && (
+                <button
+                  type="button"
+                  className={`${css.wayLine} ${line.branch === chosen ? css.wayOn : ''}`}
+                  onClick={() => onChoose(line.branch)}
+                >
+                  <span className={`clip ${way?.ways[line.branch] === line.place ? css.wayTaken : ''}`}>
+                    {line.way.label || line.way.when || 'otherwise'}
+                  </span>
+                  {line.way.stages.length === 0 && <span className="faint"> · nothing yet</span>}
+                </button>
+              )}
+              {line.kind === 'rule' && (
+                <button
+                  type="button"
+                  className={`${css.ruleLine} ${line.id === chosen ? css.ruleOn : ''}`}
+                  onClick={() => onChoose(line.id)}
+                  aria-current={line.id === chosen}
+                >
+                  <span className={css.spur} />
+                  <span className="clip">
+                    {line.owner ? '' : 'any stage: '}
+                    {ruleText(line.rule)}
+                  </span>
+                </button>
+              )}
+              {line.kind === 'stage' && (
+                <StageLine
+                  line={line}
+                  on={line.id === chosen}
+                  wrong={wrongAt(line.id)}
+                  pale={
+                    way !== undefined && way !== null && !reached.has(line.id) && line.stage.verb !== 'Note'
+                  }
+                  failed={way?.endedAt === line.id && way?.failure !== undefined && way?.failure !== null}
+                  counts={stages[line.id]}
+                  runId={lastRun?.id}
+                  folded={folded.has(line.id)}
+                  onFold={
+                    holds(line.stage)
+                      ? () =>
+                          setFolded((f) => {
+                            const next = new Set(f);
+                            if (!next.delete(line.id)) next.add(line.id);
+                            return next;
+                          })
+                      : undefined
+                  }
+                  onChoose={() => onChoose(line.id)}
+                />
+              )}
+            </li>
+          ))}
       </ol>
       <div className={css.outlineAdd}>
-        <Button size="small" onClick={() => onAdding(true)} title="A">Add a stage</Button>
+        <Button size="small" onClick={() => onAdding(true)} title="A">
+          Add a stage
+        </Button>
       </div>
-      {adding && <AddStage onAdd={(what) => { onAdding(false); onAdd(what); }} onClose={() => onAdding(false)} rejected={!file.lane} />}
+      {adding && (
+        <AddStage
+          onAdd={(what) => {
+            onAdding(false);
+            onAdd(what);
+          }}
+          onClose={() => onAdding(false)}
+          rejected={!file.lane}
+        />
+      )}
     </>
   );
 }
@@ -97,7 +169,18 @@ function hiddenBehind(lines: Line[], folded: Set<string>): Set<string> {
   return hidden;
 }
 
-function StageLine({ line, on, wrong, pale, failed, counts, runId, folded, onFold, onChoose }: {
+function StageLine({
+  line,
+  on,
+  wrong,
+  pale,
+  failed,
+  counts,
+  runId,
+  folded,
+  onFold,
+  onChoose,
+}: {
   line: Extract<Line, { kind: 'stage' }>;
   on: boolean;
   wrong: number;
@@ -114,55 +197,130 @@ function StageLine({ line, on, wrong, pale, failed, counts, runId, folded, onFol
   const cardinality = look.cardinality(stage);
   const counted = runId !== undefined && stage.verb !== 'Note' ? counts : undefined;
   // the counts stand behind the detail, the name has the whole line
-  const told = cardinality.length + (counted ? `${counted.entered}`.length + 1 : 0) + (counted?.ended ? `${counted.ended}`.length + 2 : 0);
+  const told =
+    cardinality.length +
+    (counted ? `${counted.entered}`.length + 1 : 0) +
+    (counted?.ended ? `${counted.ended}`.length + 2 : 0);
   return (
     <div className={`${css.line} ${on ? css.lineOn : ''} ${pale ? css.linePale : ''}`}>
       <button type="button" className={css.lineButton} onClick={onChoose} aria-current={on}>
         <span className={css.lineNumber}>{line.failing ? '' : line.number.split('.').pop()}</span>
         <span className={`${css.knot} ${failed ? css.knotBad : ''}`} />
         <span className={css.lineText}>
-          <span className="clip"><b>{stage.verb}</b> {look.object(stage)}</span>
-          <span className={`dim clip ${css.lineDetail}`} style={{ paddingRight: `${told + 1}ch` }}>{wrong > 0 ? <span className="bad">{wrong} {wrong === 1 ? 'problem' : 'problems'}</span> : look.detail(stage)}</span>
+          <span className="clip">
+            <b>{stage.verb}</b> {look.object(stage)}
+          </span>
+          <span className={`dim clip ${css.lineDetail}`} style={{ paddingRight: `${told + 1}ch` }}>
+            {wrong > 0 ? (
+              <span className="bad">
+                {wrong} {wrong === 1 ? 'problem' : 'problems'}
+              </span>
+            ) : (
+              look.detail(stage)
+            )}
+          </span>
         </span>
       </button>
       <span className={css.lineCounts}>
         {cardinality}
-        {counted && <> <a href={`/runs/${runId}`} title="records that came here in the last run">{counted.entered}</a></>}
-        {counted && counted.ended > 0 && <> <a className="bad" href={`/runs/${runId}?stage=${stage.id}`} title="records that ended here">−{counted.ended}</a></>}
+        {counted && (
+          <>
+            {' '}
+            <a href={`/runs/${runId}`} title="records that came here in the last run">
+              {counted.entered}
+            </a>
+          </>
+        )}
+        {counted && counted.ended > 0 && (
+          <>
+            {' '}
+            <a className="bad" href={`/runs/${runId}?stage=${stage.id}`} title="records that ended here">
+              −{counted.ended}
+            </a>
+          </>
+        )}
       </span>
-      {onFold && <button type="button" className={css.fold} aria-label={folded ? 'Unfold' : 'Fold'} onClick={onFold}>{folded ? '▸' : '▾'}</button>}
+      {onFold && (
+        <button type="button" className={css.fold} aria-label={folded ? 'Unfold' : 'Fold'} onClick={onFold}>
+          {folded ? '▸' : '▾'}
+        </button>
+      )}
     </div>
   );
 }
 
 /** Everything that can be added, found by typing, each with a sentence that says what it does. */
-function AddStage({ onAdd, onClose, rejected }: { onAdd: (what: Addition) => void; onClose: () => void; rejected: boolean }) {
+function AddStage({
+  onAdd,
+  onClose,
+  rejected,
+}: {
+  onAdd: (what: Addition) => void;
+  onClose: () => void;
+  rejected: boolean;
+}) {
   const [text, setText] = useState('');
   const [at, setAt] = useState(0);
   const field = useRef<{ focus: () => void }>(null);
   const choices = useMemo(() => {
     const all: { what: Addition; name: string; does: string }[] = [
-      ...(Object.keys(VERBS) as Verb[]).filter((v) => VERBS[v].make !== null).map((v) => ({ what: v, name: v as string, does: VERBS[v].does })),
-      ...(rejected ? [{ what: 'rejected' as const, name: 'A file of rejected records', does: 'Writes every record that fails at any stage, with the reason' }] : []),
+      ...(Object.keys(VERBS) as Verb[])
+        .filter((v) => VERBS[v].make !== null)
+        .map((v) => ({ what: v, name: v as string, does: VERBS[v].does })),
+      ...(rejected
+        ? [
+            {
+              what: 'rejected' as const,
+              name: 'A file of rejected records',
+              does: 'Writes every record that fails at any stage, with the reason',
+            },
+          ]
+        : []),
     ];
     const wanted = text.trim().toLowerCase();
     return all.filter((c) => !wanted || `${c.name} ${c.does}`.toLowerCase().includes(wanted));
   }, [text, rejected]);
-  useEffect(() => { setAt(0); }, [text]);
-  useEffect(() => { field.current?.focus(); }, []);
+  useEffect(() => {
+    setAt(0);
+  }, [text]);
+  useEffect(() => {
+    field.current?.focus();
+  }, []);
   return (
-    <Modal open title="Add a stage" footer={null} onCancel={onClose} width={520} destroyOnHidden afterOpenChange={(open) => open && field.current?.focus()}>
-      <Input ref={field as never} aria-label="Find a verb" placeholder="what should it do?" value={text} onChange={(e) => setText(e.target.value)}
+    <Modal
+      open
+      title="Add a stage"
+      footer={null}
+      onCancel={onClose}
+      width={520}
+      destroyOnHidden
+      afterOpenChange={(open) => open && field.current?.focus()}
+    >
+      <Input
+        ref={field as never}
+        aria-label="Find a verb"
+        placeholder="what should it do?"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
         onKeyDown={(e) => {
           if (e.key === 'ArrowDown') setAt((n) => Math.min(choices.length - 1, n + 1));
           else if (e.key === 'ArrowUp') setAt((n) => Math.max(0, n - 1));
           else if (e.key === 'Enter' && choices[at]) onAdd(choices[at].what);
           else return;
           e.preventDefault();
-        }} />
+        }}
+      />
       <div role="listbox" aria-label="Verbs" className={css.verbList}>
         {choices.map((c, i) => (
-          <button key={c.what} type="button" role="option" aria-selected={i === at} className={`${css.verb} ${i === at ? css.verbOn : ''}`} onMouseEnter={() => setAt(i)} onClick={() => onAdd(c.what)}>
+          <button
+            key={c.what}
+            type="button"
+            role="option"
+            aria-selected={i === at}
+            className={`${css.verb} ${i === at ? css.verbOn : ''}`}
+            onMouseEnter={() => setAt(i)}
+            onClick={() => onAdd(c.what)}
+          >
             <b>{c.name}</b> <span className="dim">{c.does}</span>
           </button>
         ))}

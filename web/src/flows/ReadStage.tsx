@@ -12,36 +12,126 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
   const columns = (chosen?.columns ?? []) as Column[];
   return (
     <div className={css.stage}>
-      <div className={css.stageHead}><h2>{number} · Read</h2><span className="dim">{chosen ? `${chosen.rows} records from ${chosen.name}` : 'no dataset picked yet'}</span></div>
-      <Form colon={false} layout="horizontal" labelCol={{ flex: '150px' }} labelAlign="left" size="small" style={{ padding: '14px 16px' }}>
+      <div className={css.stageHead}>
+        <h2>{number} · Read</h2>
+        <span className="dim">
+          {chosen ? `${chosen.rows} records from ${chosen.name}` : 'no dataset picked yet'}
+        </span>
+      </div>
+      <Form
+        colon={false}
+        layout="horizontal"
+        labelCol={{ flex: '150px' }}
+        labelAlign="left"
+        size="small"
+        style={{ padding: '14px 16px' }}
+      >
         <Form.Item label="Dataset">
           <span className="row">
-            <Select aria-label="Dataset" showSearch style={{ width: 280 }} placeholder="pick a dataset" value={stage.dataset} onChange={(dataset) => onChange({ ...stage, dataset })} options={datasets.filter((d) => d.hasData).map((d) => ({ value: d.name, label: `${d.name} · ${d.rows} rows` }))} />
+            <Select
+              aria-label="Dataset"
+              showSearch
+              style={{ width: 280 }}
+              placeholder="pick a dataset"
+              value={stage.dataset}
+              onChange={(dataset) => onChange({ ...stage, dataset })}
+              options={datasets
+                .filter((d) => d.hasData)
+                .map((d) => ({ value: d.name, label: `${d.name} · ${d.rows} rows` }))}
+            />
             {chosen && <Link to={`/datasets/${chosen.id}`}>look at it</Link>}
           </span>
         </Form.Item>
-        <Form.Item label="Each record is" extra="The name expressions and wires reach it by; another name is taken everywhere.">
-          <Input className="mono" prefix="$" style={{ width: 280 }} key={stage.as} defaultValue={stage.as} onBlur={(e) => /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) && e.target.value !== stage.as && onVariable(e.target.value)} />
+        <Form.Item
+          label="Each record is"
+          extra="The name expressions and wires reach it by; another name is taken everywhere."
+        >
+          <Input
+            className="mono"
+            prefix="$"
+            style={{ width: 280 }}
+            key={stage.as}
+            defaultValue={stage.as}
+            onBlur={(e) =>
+              /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) &&
+              e.target.value !== stage.as &&
+              onVariable(e.target.value)
+            }
+          />
         </Form.Item>
         <Form.Item label="Business key" extra="Shown for every record in the ledger.">
-          <Select showSearch allowClear className="mono" style={{ width: 280 }} placeholder="none" value={stage.key || undefined} onChange={(key?: string) => onChange({ ...stage, key })} options={columns.map((c) => ({ value: `$${stage.as}/${c.name}` }))} />
+          <Select
+            showSearch
+            allowClear
+            className="mono"
+            style={{ width: 280 }}
+            placeholder="none"
+            value={stage.key || undefined}
+            onChange={(key?: string) => onChange({ ...stage, key })}
+            options={columns.map((c) => ({ value: `$${stage.as}/${c.name}` }))}
+          />
         </Form.Item>
-        <Form.Item label="One record is" extra={stage.groupBy?.length ? <>Rows that follow each other and are equal in these fields become one record; each row of it is a <span className="mono">${stage.as}/line</span>.</> : 'Every row, or the rows that are equal in some fields: a header with its lines.'}>
-          <Select mode="multiple" aria-label="Grouped by" className="mono" style={{ width: 280 }} placeholder="one row" value={stage.groupBy ?? []} onChange={(groupBy: string[]) => onChange({ ...stage, groupBy: groupBy.length ? groupBy : undefined })} options={columns.map((c) => ({ value: c.name }))} />
+        <Form.Item
+          label="One record is"
+          extra={
+            stage.groupBy?.length ? (
+              <>
+                Rows that follow each other and are equal in these fields become one record; each row of it is
+                a <span className="mono">${stage.as}/line</span>.
+              </>
+            ) : (
+              'Every row, or the rows that are equal in some fields: a header with its lines.'
+            )
+          }
+        >
+          <Select
+            mode="multiple"
+            aria-label="Grouped by"
+            className="mono"
+            style={{ width: 280 }}
+            placeholder="one row"
+            value={stage.groupBy ?? []}
+            onChange={(groupBy: string[]) =>
+              onChange({ ...stage, groupBy: groupBy.length ? groupBy : undefined })
+            }
+            options={columns.map((c) => ({ value: c.name }))}
+          />
         </Form.Item>
         {stage.key && (
-          <Form.Item label="Order" extra="Records of one key never overlap; later ones are held back once one is rejected or in doubt.">
-            <Checkbox checked={stage.inKeyOrder === true} onChange={(e) => onChange({ ...stage, inKeyOrder: e.target.checked || undefined })}>one after the other per key</Checkbox>
+          <Form.Item
+            label="Order"
+            extra="Records of one key never overlap; later ones are held back once one is rejected or in doubt."
+          >
+            <Checkbox
+              checked={stage.inKeyOrder === true}
+              onChange={(e) => onChange({ ...stage, inKeyOrder: e.target.checked || undefined })}
+            >
+              one after the other per key
+            </Checkbox>
           </Form.Item>
         )}
       </Form>
-      <Table<Column> size="small" rowKey="name" style={{ padding: '0 16px', overflow: 'auto' }} pagination={false} dataSource={columns}
+      <Table<Column>
+        size="small"
+        rowKey="name"
+        style={{ padding: '0 16px', overflow: 'auto' }}
+        pagination={false}
+        dataSource={columns}
         columns={[
           { title: 'Field', dataIndex: 'name' },
           { title: 'Type', dataIndex: 'type', width: 110 },
-          { title: 'Written as', width: 160, render: (_, c) => <span className="mono faint">{formatLabel(c.format)}</span> },
-          { title: 'Empty', width: 160, render: (_, c) => (c.required ? 'never' : <span className="dim">sometimes</span>) },
-        ]} />
+          {
+            title: 'Written as',
+            width: 160,
+            render: (_, c) => <span className="mono faint">{formatLabel(c.format)}</span>,
+          },
+          {
+            title: 'Empty',
+            width: 160,
+            render: (_, c) => (c.required ? 'never' : <span className="dim">sometimes</span>),
+          },
+        ]}
+      />
     </div>
   );
 }

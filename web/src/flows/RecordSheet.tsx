@@ -1,7 +1,18 @@
 import { App, Button, Checkbox, Dropdown, Input, Select } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { api } from '../api/client';
-import { type CallStage, type Column, type Fill, type FlowFile, fillKept, freeId, type Group, type MakesRecord, readFill, withFill } from '../api/flow';
+import {
+  type CallStage,
+  type Column,
+  type Fill,
+  type FlowFile,
+  fillKept,
+  freeId,
+  type Group,
+  type MakesRecord,
+  readFill,
+  withFill,
+} from '../api/flow';
 import type { EverythingMade, Preview } from '../api/types';
 import { NONE } from '../shared/none';
 import { useKeys } from '../shared/useKeys';
@@ -12,7 +23,9 @@ import { useSheet } from './useChoices';
 import { useProposals } from './useProposals';
 import { useStageTools, withFix, wrongRows } from './useStageTools';
 
-const TYPES = ['string', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'time'].map((t) => ({ value: t }));
+const TYPES = ['string', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'time'].map((t) => ({
+  value: t,
+}));
 
 /** What is asked of every pane that makes a record by fills. */
 export type RecordSheetProps<S extends MakesRecord & { id: string }> = {
@@ -42,16 +55,35 @@ export type RecordSheetProps<S extends MakesRecord & { id: string }> = {
 
 /** The columns of a record and what fills them: the same wherever a record is made. */
 export function RecordSheet<S extends MakesRecord & { id: string }>({
-  flowId, file, stage, call, preview, record, environment, focus, heading, missing = NONE, onRenamed, onTables, everything: offered = true, onFocus, onChange, onRecord,
+  flowId,
+  file,
+  stage,
+  call,
+  preview,
+  record,
+  environment,
+  focus,
+  heading,
+  missing = NONE,
+  onRenamed,
+  onTables,
+  everything: offered = true,
+  onFocus,
+  onChange,
+  onRecord,
 }: RecordSheetProps<S>) {
   const { message } = App.useApp();
   const [text, setText] = useState('');
   const [onlyProblems, setOnlyProblems] = useState(false);
   const search = useRef<HTMLInputElement>(null);
-  const proposed = useProposals(flowId, file, stage, record, environment, 'w', (fills) => onChange({ ...stage, fills }));
+  const proposed = useProposals(flowId, file, stage, record, environment, 'w', (fills) =>
+    onChange({ ...stage, fills }),
+  );
   const { onTry } = useStageTools(flowId, file, stage.id, record, environment);
   const reply = useSheet(call, 'reply')?.rows ?? NONE;
-  const attention = new Set((preview?.attention ?? []).filter((a) => a.stage === stage.id && a.field).map((a) => a.field));
+  const attention = new Set(
+    (preview?.attention ?? []).filter((a) => a.stage === stage.id && a.field).map((a) => a.field),
+  );
   const suggest = async () => {
     const found = await proposed.suggest();
     setOnlyProblems(false);
@@ -65,22 +97,35 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
       if (!row || !row.parent) return `$${call?.as ?? 'reply'}`;
       return `${wire(row.parent)}/${row.name}`;
     };
-    return reply.filter((r) => r.max !== 1 && r.kind === 'element').map((r) => ({ value: wire(r.path), label: `one row for each ${r.name}` }));
+    return reply
+      .filter((r) => r.max !== 1 && r.kind === 'element')
+      .map((r) => ({ value: wire(r.path), label: `one row for each ${r.name}` }));
   }, [reply, call]);
   const retype = (name: string, part: Partial<Column>) => {
     const renamed = part.name;
     const next = {
       ...stage,
-      columns: stage.columns.map((c) => (c.name === name ? { ...c, ...part, ...(renamed ? { label: renamed } : {}) } : c)),
-      fills: renamed ? stage.fills.map((f) => (f.target === name ? { ...f, target: renamed } : f)) : stage.fills,
+      columns: stage.columns.map((c) =>
+        c.name === name ? { ...c, ...part, ...(renamed ? { label: renamed } : {}) } : c,
+      ),
+      fills: renamed
+        ? stage.fills.map((f) => (f.target === name ? { ...f, target: renamed } : f))
+        : stage.fills,
     };
     onChange(renamed && onRenamed ? onRenamed(next, name, renamed) : next);
   };
   const drop = (name: string) => {
-    const next = { ...stage, columns: stage.columns.filter((c) => c.name !== name), fills: stage.fills.filter((f) => f.target !== name) };
+    const next = {
+      ...stage,
+      columns: stage.columns.filter((c) => c.name !== name),
+      fills: stage.fills.filter((f) => f.target !== name),
+    };
     onChange(onRenamed ? onRenamed(next, name, '') : next);
   };
-  const shown = stage.columns.filter((c) => c.name.toLowerCase().includes(text.trim().toLowerCase()) && (!onlyProblems || attention.has(c.name)));
+  const shown = stage.columns.filter(
+    (c) =>
+      c.name.toLowerCase().includes(text.trim().toLowerCase()) && (!onlyProblems || attention.has(c.name)),
+  );
   const targets: Target[] = shown.map((column) => ({
     path: column.name,
     search: column.name,
@@ -89,20 +134,60 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
     repeats: false,
     required: column.required,
     values: [],
-    name: column.name === focus ? (
-      <span className="row" style={{ gap: 4, width: '100%' }}>
-        <Input size="small" variant="borderless" aria-label="Column name" className="grow" style={{ padding: '0 2px' }} key={column.name} defaultValue={column.name}
-          onBlur={(e) => e.target.value && e.target.value !== column.name && !stage.columns.some((c) => c.name === e.target.value) && retype(column.name, { name: e.target.value })} />
-        <Select size="small" variant="borderless" aria-label={`Type of ${column.name}`} style={{ width: 86 }} value={column.type} options={TYPES} onChange={(type) => retype(column.name, { type: type as Column['type'] })} />
-        <Checkbox checked={column.required} title="required: a record without it is rejected" onChange={(e) => retype(column.name, { required: e.target.checked })} />
-        <Button size="small" type="text" tabIndex={-1} title="drop the column" onClick={() => drop(column.name)} style={{ padding: '0 4px', color: 'var(--faint)' }}>✕</Button>
-      </span>
-    ) : (
-      <span className="clip" style={{ paddingLeft: 2 }}>
-        <span style={{ color: 'var(--primary)', fontWeight: 700 }}>{column.required ? '• ' : '\u2007 '}</span>
-        {column.name} <span className="mono faint" style={{ fontSize: 11 }}>{column.type}</span>
-      </span>
-    ),
+    name:
+      column.name === focus ? (
+        <span className="row" style={{ gap: 4, width: '100%' }}>
+          <Input
+            size="small"
+            variant="borderless"
+            aria-label="Column name"
+            className="grow"
+            style={{ padding: '0 2px' }}
+            key={column.name}
+            defaultValue={column.name}
+            onBlur={(e) =>
+              e.target.value &&
+              e.target.value !== column.name &&
+              !stage.columns.some((c) => c.name === e.target.value) &&
+              retype(column.name, { name: e.target.value })
+            }
+          />
+          <Select
+            size="small"
+            variant="borderless"
+            aria-label={`Type of ${column.name}`}
+            style={{ width: 86 }}
+            value={column.type}
+            options={TYPES}
+            onChange={(type) => retype(column.name, { type: type as Column['type'] })}
+          />
+          <Checkbox
+            checked={column.required}
+            title="required: a record without it is rejected"
+            onChange={(e) => retype(column.name, { required: e.target.checked })}
+          />
+          <Button
+            size="small"
+            type="text"
+            tabIndex={-1}
+            title="drop the column"
+            onClick={() => drop(column.name)}
+            style={{ padding: '0 4px', color: 'var(--faint)' }}
+          >
+            ✕
+          </Button>
+        </span>
+      ) : (
+        <span className="clip" style={{ paddingLeft: 2 }}>
+          <span style={{ color: 'var(--primary)', fontWeight: 700 }}>
+            {column.required ? '• ' : '\u2007 '}
+          </span>
+          {column.name}{' '}
+          <span className="mono faint" style={{ fontSize: 11 }}>
+            {column.type}
+          </span>
+        </span>
+      ),
   }));
   useEffect(() => {
     if (!focus && stage.columns.length > 0) onFocus(stage.columns[0].name);
@@ -114,20 +199,50 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
       if (before) onChange({ ...stage, fills: stage.fills.filter((f) => f.target !== path) });
       return;
     }
-    onChange({ ...stage, fills: withFill(stage.fills, { id: before?.id ?? freeId(stage.fills, 'w'), target: path, ...read, ...fillKept(before) }) });
+    onChange({
+      ...stage,
+      fills: withFill(stage.fills, {
+        id: before?.id ?? freeId(stage.fills, 'w'),
+        target: path,
+        ...read,
+        ...fillKept(before),
+      }),
+    });
   };
   const everything = async (shape: 'rows' | 'tables' | 'nested') => {
     try {
-      const made = await api.post<EverythingMade>(`/flows/${flowId}/everything`, { file, rows: stage.rows || undefined, stage: stage.id });
+      const made = await api.post<EverythingMade>(`/flows/${flowId}/everything`, {
+        file,
+        rows: stage.rows || undefined,
+        stage: stage.id,
+      });
       if (shape === 'nested') {
-        onChange({ ...stage, rows: '', document: stage.document ?? 'json', columns: made.nested.columns as Column[], fills: made.nested.fills as Fill[], groups: made.nested.groups as Group[] });
+        onChange({
+          ...stage,
+          rows: '',
+          document: stage.document ?? 'json',
+          columns: made.nested.columns as Column[],
+          fills: made.nested.fills as Fill[],
+          groups: made.nested.groups as Group[],
+        });
       } else if (shape === 'tables') onTables?.(made);
       else {
         const taken = new Set(stage.columns.map((c) => c.name));
-        const columns = [...stage.columns, ...(made.rows.columns as Column[]).filter((c) => !taken.has(c.name))];
+        const columns = [
+          ...stage.columns,
+          ...(made.rows.columns as Column[]).filter((c) => !taken.has(c.name)),
+        ];
         let fills = stage.fills;
-        for (const f of made.rows.fills as Fill[]) if (!taken.has(f.target)) fills = [...fills, { ...f, id: freeId(fills, 'w') }];
-        onChange({ ...stage, rows: made.rows.rowPath, columns, fills, document: undefined, groups: undefined });
+        for (const f of made.rows.fills as Fill[])
+          if (!taken.has(f.target)) fills = [...fills, { ...f, id: freeId(fills, 'w') }];
+        onChange({
+          ...stage,
+          rows: made.rows.rowPath,
+          columns,
+          fills,
+          document: undefined,
+          groups: undefined,
+        });
       }
     } catch (e) {
       void message.error(e instanceof Error ? e.message : String(e));
@@ -136,7 +251,10 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
   const addColumn = () => {
     let name = 'column';
     for (let n = 2; stage.columns.some((c) => c.name === name); n++) name = `column_${n}`;
-    onChange({ ...stage, columns: [...stage.columns, { name, label: name, type: 'string', required: false }] });
+    onChange({
+      ...stage,
+      columns: [...stage.columns, { name, label: name, type: 'string', required: false }],
+    });
     onFocus(name);
   };
   const fromReply = offered && call !== undefined;
@@ -144,25 +262,96 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
     <>
       <div className={css.tools}>
         {stage.document ? (
-          <span className="dim clip">one {stage.document.toUpperCase()} document a record{(stage.groups ?? []).map((g) => ` · ${g.name} for each ${g.repeat}`).join('')}</span>
-        ) : fromReply && (
-          <Select size="small" aria-label="One row for each" popupMatchSelectWidth={false} style={{ width: 150 }} value={stage.rows ?? ''} onChange={(rows) => onChange({ ...stage, rows })} options={[{ value: '', label: 'one row per reply' }, ...rowChoices]} />
+          <span className="dim clip">
+            one {stage.document.toUpperCase()} document a record
+            {(stage.groups ?? []).map((g) => ` · ${g.name} for each ${g.repeat}`).join('')}
+          </span>
+        ) : (
+          fromReply && (
+            <Select
+              size="small"
+              aria-label="One row for each"
+              popupMatchSelectWidth={false}
+              style={{ width: 150 }}
+              value={stage.rows ?? ''}
+              onChange={(rows) => onChange({ ...stage, rows })}
+              options={[{ value: '', label: 'one row per reply' }, ...rowChoices]}
+            />
+          )
         )}
-        {stage.columns.length > 0 && <Input ref={search as never} size="small" allowClear placeholder="Find a column  /" style={{ width: 124, flex: 'none' }} value={text} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => (e.key === 'Enter' || e.key === 'Escape') && e.currentTarget.blur()} />}
-        {(attention.size > 0 || onlyProblems) && <button type="button" className={`${css.filter} ${onlyProblems ? css.filterOn : ''} bad`} onClick={() => setOnlyProblems(!onlyProblems)}>Problems {attention.size}</button>}
+        {stage.columns.length > 0 && (
+          <Input
+            ref={search as never}
+            size="small"
+            allowClear
+            placeholder="Find a column  /"
+            style={{ width: 124, flex: 'none' }}
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+            onKeyDown={(e) => (e.key === 'Enter' || e.key === 'Escape') && e.currentTarget.blur()}
+          />
+        )}
+        {(attention.size > 0 || onlyProblems) && (
+          <button
+            type="button"
+            className={`${css.filter} ${onlyProblems ? css.filterOn : ''} bad`}
+            onClick={() => setOnlyProblems(!onlyProblems)}
+          >
+            Problems {attention.size}
+          </button>
+        )}
         <span className="grow" />
-        {missing.length > 0 && stage.columns.length > 0 && proposed.proposals.size === 0 && <Button size="small" type="text" title={missing.map((c) => c.name).join(', ')} onClick={() => onChange({ ...stage, columns: [...stage.columns, ...missing] })}>Take {missing.length} more of {heading}</Button>}
-        {stage.columns.length > 0 && !stage.document && <SuggestButtons proposed={proposed} onSuggest={() => void suggest()} />}
-        {proposed.proposals.size === 0 && <Button size="small" onClick={addColumn}>Add a column</Button>}
+        {missing.length > 0 && stage.columns.length > 0 && proposed.proposals.size === 0 && (
+          <Button
+            size="small"
+            type="text"
+            title={missing.map((c) => c.name).join(', ')}
+            onClick={() => onChange({ ...stage, columns: [...stage.columns, ...missing] })}
+          >
+            Take {missing.length} more of {heading}
+          </Button>
+        )}
+        {stage.columns.length > 0 && !stage.document && (
+          <SuggestButtons proposed={proposed} onSuggest={() => void suggest()} />
+        )}
+        {proposed.proposals.size === 0 && (
+          <Button size="small" onClick={addColumn}>
+            Add a column
+          </Button>
+        )}
         {fromReply && proposed.proposals.size === 0 && (
-          <Dropdown.Button size="small" title="Make a record of everything" type={stage.columns.length ? 'default' : 'primary'} onClick={() => void everything(stage.document ? 'nested' : 'rows')}
-            menu={{ items: [{ key: 'rows', label: 'One table' }, ...(onTables ? [{ key: 'tables', label: 'Related tables: a key made for each row' }] : []), { key: 'nested', label: 'One nested document' }], onClick: ({ key }) => void everything(key as 'rows') }}>
+          <Dropdown.Button
+            size="small"
+            title="Make a record of everything"
+            type={stage.columns.length ? 'default' : 'primary'}
+            onClick={() => void everything(stage.document ? 'nested' : 'rows')}
+            menu={{
+              items: [
+                { key: 'rows', label: 'One table' },
+                ...(onTables ? [{ key: 'tables', label: 'Related tables: a key made for each row' }] : []),
+                { key: 'nested', label: 'One nested document' },
+              ],
+              onClick: ({ key }) => void everything(key as 'rows'),
+            }}
+          >
             {stage.columns.length ? 'Everything' : 'Make a record of everything'}
           </Dropdown.Button>
         )}
       </div>
       {stage.columns.length === 0 ? (
-        <p className="dim" style={{ padding: 16 }}>The record has no columns yet. {fromReply ? <><b>Make a record of everything</b> takes all fields of the reply; then drop, rename and add what you need.</> : <><b>Add a column</b> for each field, and say what fills it.</>}</p>
+        <p className="dim" style={{ padding: 16 }}>
+          The record has no columns yet.{' '}
+          {fromReply ? (
+            <>
+              <b>Make a record of everything</b> takes all fields of the reply; then drop, rename and add what
+              you need.
+            </>
+          ) : (
+            <>
+              <b>Add a column</b> for each field, and say what fills it.
+            </>
+          )}
+        </p>
       ) : (
         <FillSheet
           heading={`${heading} column`}
@@ -174,7 +363,12 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
           focus={focus}
           onFocus={onFocus}
           onFill={fill}
-          onChangeFill={(its) => onChange({ ...stage, fills: withFill(stage.fills, { ...its, id: its.id || freeId(stage.fills, 'w') }) })}
+          onChangeFill={(its) =>
+            onChange({
+              ...stage,
+              fills: withFill(stage.fills, { ...its, id: its.id || freeId(stage.fills, 'w') }),
+            })
+          }
           onFix={(path) => onChange({ ...stage, fills: withFix(stage.fills, preview, path) })}
           onTry={onTry}
           wrong={wrongRows(preview, stage.id)}

@@ -9,22 +9,56 @@ import { withDocument, withoutDocument } from './LearnDocument';
 import { useContractId } from './useChoices';
 
 /** The reply: its name in the flow, when it counts as failed, its fields, and the documents some of them hold. */
-export function ReplyPart({ flowId, file, environment, stage, preview, onChange, onVariable, onTry }: { flowId: number; file: FlowFile; environment: string; stage: CallStage; preview: Preview | undefined; onChange: (stage: CallStage) => void; onVariable: (name: string) => void; onTry: Try }) {
+export function ReplyPart({
+  flowId,
+  file,
+  environment,
+  stage,
+  preview,
+  onChange,
+  onVariable,
+  onTry,
+}: {
+  flowId: number;
+  file: FlowFile;
+  environment: string;
+  stage: CallStage;
+  preview: Preview | undefined;
+  onChange: (stage: CallStage) => void;
+  onVariable: (name: string) => void;
+  onTry: Try;
+}) {
   const { message, modal } = App.useApp();
   const contract = useContractId(stage);
   const [typed, setTyped] = useState<string>();
   const [busy, setBusy] = useState<string>();
   const conditions = stage.delivery.failedWhen;
-  const set = (failedWhen: CallStage['delivery']['failedWhen']) => onChange({ ...stage, delivery: { ...stage.delivery, failedWhen } });
+  const set = (failedWhen: CallStage['delivery']['failedWhen']) =>
+    onChange({ ...stage, delivery: { ...stage.delivery, failedWhen } });
   const learn = async (row: SheetRow) => {
     setBusy(row.path);
     try {
-      const learned = await api.post<Learned>(`/flows/${flowId}/learn`, { file, environment, message: 'reply', path: row.path, stage: stage.id });
+      const learned = await api.post<Learned>(`/flows/${flowId}/learn`, {
+        file,
+        environment,
+        message: 'reply',
+        path: row.path,
+        stage: stage.id,
+      });
       onChange(withDocument(stage, learned));
       const from = `from ${learned.from} kept ${learned.from === 1 ? 'text' : 'texts'}`;
-      if (!row.document) void message.success(`${String(learned.document.form).toUpperCase()} learned ${from}`);
+      if (!row.document)
+        void message.success(`${String(learned.document.form).toUpperCase()} learned ${from}`);
       else if (learned.news.length === 0) void message.info(`Nothing new ${from}`);
-      else modal.info({ title: `Learned again ${from}`, content: learned.news.slice(0, 14).map((n) => <div key={n} className="mono">{n}</div>) });
+      else
+        modal.info({
+          title: `Learned again ${from}`,
+          content: learned.news.slice(0, 14).map((n) => (
+            <div key={n} className="mono">
+              {n}
+            </div>
+          )),
+        });
     } catch (e) {
       void message.error(e instanceof Error ? e.message : String(e), 6);
     } finally {
@@ -36,33 +70,112 @@ export function ReplyPart({ flowId, file, environment, stage, preview, onChange,
       <div style={{ padding: '10px 14px', borderBottom: '1px solid var(--line)' }}>
         <label className="row">
           Later stages know the reply as <span className="mono">$</span>
-          <Input size="small" className="mono" style={{ width: 160 }} defaultValue={stage.as} key={stage.as} aria-label="Reply variable"
-            onBlur={(e) => /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) && e.target.value !== stage.as && onVariable(e.target.value)} />
+          <Input
+            size="small"
+            className="mono"
+            style={{ width: 160 }}
+            defaultValue={stage.as}
+            key={stage.as}
+            aria-label="Reply variable"
+            onBlur={(e) =>
+              /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) &&
+              e.target.value !== stage.as &&
+              onVariable(e.target.value)
+            }
+          />
         </label>
         <h3 style={{ fontSize: 13, margin: '12px 0 4px' }}>Counts as failed when …</h3>
         {conditions.map((c) => (
           <div key={c.id} className="row" style={{ marginBottom: 4 }}>
-            <Input size="small" className="mono" aria-label="Condition" defaultValue={c.expression} placeholder={`$${stage.as}/status = 'suspended'`} style={{ flex: 3 }} onFocus={() => setTyped(c.expression)} onChange={(e) => setTyped(e.target.value)}
-              onBlur={(e) => { setTyped(undefined); if (e.target.value !== c.expression) set(conditions.map((o) => (o.id === c.id ? { ...o, expression: e.target.value } : o))); }} />
-            <Input size="small" aria-label="Message" defaultValue={c.message} placeholder="what it means" style={{ flex: 2 }}
-              onBlur={(e) => e.target.value !== c.message && set(conditions.map((o) => (o.id === c.id ? { ...o, message: e.target.value } : o)))} />
-            <Button size="small" type="text" danger onClick={() => set(conditions.filter((o) => o.id !== c.id))}>Remove</Button>
-            {preview?.problems.filter((p) => p.fillId === c.id).map((p) => <span key={p.message} className="bad">{p.message}</span>)}
+            <Input
+              size="small"
+              className="mono"
+              aria-label="Condition"
+              defaultValue={c.expression}
+              placeholder={`$${stage.as}/status = 'suspended'`}
+              style={{ flex: 3 }}
+              onFocus={() => setTyped(c.expression)}
+              onChange={(e) => setTyped(e.target.value)}
+              onBlur={(e) => {
+                setTyped(undefined);
+                if (e.target.value !== c.expression)
+                  set(conditions.map((o) => (o.id === c.id ? { ...o, expression: e.target.value } : o)));
+              }}
+            />
+            <Input
+              size="small"
+              aria-label="Message"
+              defaultValue={c.message}
+              placeholder="what it means"
+              style={{ flex: 2 }}
+              onBlur={(e) =>
+                e.target.value !== c.message &&
+                set(conditions.map((o) => (o.id === c.id ? { ...o, message: e.target.value } : o)))
+              }
+            />
+            <Button
+              size="small"
+              type="text"
+              danger
+              onClick={() => set(conditions.filter((o) => o.id !== c.id))}
+            >
+              Remove
+            </Button>
+            {preview?.problems
+              .filter((p) => p.fillId === c.id)
+              .map((p) => (
+                <span key={p.message} className="bad">
+                  {p.message}
+                </span>
+              ))}
           </div>
         ))}
-        <Button size="small" onClick={() => set([...conditions, { id: freeId(conditions, 'c'), expression: `$${stage.as}/… = ''`, message: '' }])}>Add a condition</Button>
+        <Button
+          size="small"
+          onClick={() =>
+            set([
+              ...conditions,
+              { id: freeId(conditions, 'c'), expression: `$${stage.as}/… = ''`, message: '' },
+            ])
+          }
+        >
+          Add a condition
+        </Button>
       </div>
       {contract !== undefined && stage.operation && (
-        <MessageSheet contract={contract} at={{ service: stage.service, port: stage.port, operation: stage.operation, message: 'reply' }} documents={stage.documents}
+        <MessageSheet
+          contract={contract}
+          at={{ service: stage.service, port: stage.port, operation: stage.operation, message: 'reply' }}
+          documents={stage.documents}
           action={(row) => (
             <>
               {row.document && <span className="chip">{row.document.toUpperCase()}</span>}
-              {(row.document || (row.leaf && row.kind === 'element' && /^(string|base64|any)/.test(row.type))) && (
-                <Button size="small" type="text" loading={busy === row.path} style={{ fontSize: 11, padding: '0 6px' }} title="read the document this text holds out of kept replies; its fields then appear below it" onClick={() => void learn(row)}>{row.document ? 'learn again' : 'holds a document: learn it'}</Button>
+              {(row.document ||
+                (row.leaf && row.kind === 'element' && /^(string|base64|any)/.test(row.type))) && (
+                <Button
+                  size="small"
+                  type="text"
+                  loading={busy === row.path}
+                  style={{ fontSize: 11, padding: '0 6px' }}
+                  title="read the document this text holds out of kept replies; its fields then appear below it"
+                  onClick={() => void learn(row)}
+                >
+                  {row.document ? 'learn again' : 'holds a document: learn it'}
+                </Button>
               )}
-              {row.document && <Button size="small" type="text" style={{ fontSize: 11, padding: '0 6px' }} onClick={() => onChange(withoutDocument(stage, 'reply', row.path))}>as text again</Button>}
+              {row.document && (
+                <Button
+                  size="small"
+                  type="text"
+                  style={{ fontSize: 11, padding: '0 6px' }}
+                  onClick={() => onChange(withoutDocument(stage, 'reply', row.path))}
+                >
+                  as text again
+                </Button>
+              )}
             </>
-          )} />
+          )}
+        />
       )}
       {typed !== undefined && <ExpressionStrip text={typed} onTry={onTry} onReplace={setTyped} />}
     </div>

@@ -1,5 +1,12 @@
 import { Button, Form, Input, Segmented, Select } from 'antd';
-import type { BranchStage as Branch, Branching, Column, FilterStage as Filter, LookUpStage as LookUp, NoteStage as Note } from '../api/flow';
+import type {
+  BranchStage as Branch,
+  Branching,
+  Column,
+  FilterStage as Filter,
+  LookUpStage as LookUp,
+  NoteStage as Note,
+} from '../api/flow';
 import { freeStageId } from '../api/outline';
 import { ExpressionField } from './ExpressionField';
 import css from './flow.module.css';
@@ -7,63 +14,219 @@ import type { PaneProps } from './panes';
 import { useDatasets } from './useChoices';
 import { useStageTools } from './useStageTools';
 
-const FORM = { colon: false, layout: 'horizontal', labelCol: { flex: '150px' }, labelAlign: 'left', size: 'small', style: { padding: '14px 16px', overflow: 'auto' } } as const;
+const FORM = {
+  colon: false,
+  layout: 'horizontal',
+  labelCol: { flex: '150px' },
+  labelAlign: 'left',
+  size: 'small',
+  style: { padding: '14px 16px', overflow: 'auto' },
+} as const;
 
-function Head({ number, verb, says, onRemove }: { number: string; verb: string; says: string; onRemove: () => void }) {
+function Head({
+  number,
+  verb,
+  says,
+  onRemove,
+}: {
+  number: string;
+  verb: string;
+  says: string;
+  onRemove: () => void;
+}) {
   return (
     <div className={css.stageHead}>
-      <h2>{number} · {verb}</h2>
+      <h2>
+        {number} · {verb}
+      </h2>
       <span className="dim clip grow">{says}</span>
-      <Button size="small" onClick={onRemove}>Remove</Button>
+      <Button size="small" onClick={onRemove}>
+        Remove
+      </Button>
     </div>
   );
 }
 
 /** Which records go on. */
-export function FilterStage({ flowId, file, stage, number, preview, record, environment, onChange, onRemove }: PaneProps<Filter>) {
+export function FilterStage({
+  flowId,
+  file,
+  stage,
+  number,
+  preview,
+  record,
+  environment,
+  onChange,
+  onRemove,
+}: PaneProps<Filter>) {
   const { onTry } = useStageTools(flowId, file, stage.id, record, environment);
   const left = preview?.way?.end === 'left-out' && preview.way.endedAt === stage.id;
   return (
     <div className={css.stage}>
-      <Head number={number} verb="Filter" says="records for which the condition holds go on; the others end as left out" onRemove={onRemove} />
+      <Head
+        number={number}
+        verb="Filter"
+        says="records for which the condition holds go on; the others end as left out"
+        onRemove={onRemove}
+      />
       <Form {...FORM}>
-        <Form.Item label="Goes on when"><ExpressionField label="Goes on when" value={stage.when} placeholder="$loan/climate = 'A'" onTry={onTry} onChange={(when) => onChange({ ...stage, when })} /></Form.Item>
-        <Form.Item label="Left out as" extra="The name others are counted under in the run; the condition when there is none.">
-          <Input aria-label="Left out as" style={{ width: 280 }} key={stage.name} defaultValue={stage.name} placeholder="not in a climate crate" onBlur={(e) => e.target.value !== (stage.name ?? '') && onChange({ ...stage, name: e.target.value || undefined })} />
+        <Form.Item label="Goes on when">
+          <ExpressionField
+            label="Goes on when"
+            value={stage.when}
+            placeholder="$loan/climate = 'A'"
+            onTry={onTry}
+            onChange={(when) => onChange({ ...stage, when })}
+          />
         </Form.Item>
-        <Form.Item label="The sample">{preview?.way ? <span className={left ? 'bad' : ''}>{left ? 'is left out here' : preview.way.reached.includes(stage.id) ? 'goes on' : 'does not come here'}</span> : <span className="dim">–</span>}</Form.Item>
+        <Form.Item
+          label="Left out as"
+          extra="The name others are counted under in the run; the condition when there is none."
+        >
+          <Input
+            aria-label="Left out as"
+            style={{ width: 280 }}
+            key={stage.name}
+            defaultValue={stage.name}
+            placeholder="not in a climate crate"
+            onBlur={(e) =>
+              e.target.value !== (stage.name ?? '') &&
+              onChange({ ...stage, name: e.target.value || undefined })
+            }
+          />
+        </Form.Item>
+        <Form.Item label="The sample">
+          {preview?.way ? (
+            <span className={left ? 'bad' : ''}>
+              {left
+                ? 'is left out here'
+                : preview.way.reached.includes(stage.id)
+                  ? 'goes on'
+                  : 'does not come here'}
+            </span>
+          ) : (
+            <span className="dim">–</span>
+          )}
+        </Form.Item>
       </Form>
     </div>
   );
 }
 
 /** A row found by a key. */
-export function LookUpStage({ flowId, file, stage, number, record, environment, onChange, onVariable, onRemove }: PaneProps<LookUp>) {
+export function LookUpStage({
+  flowId,
+  file,
+  stage,
+  number,
+  record,
+  environment,
+  onChange,
+  onVariable,
+  onRemove,
+}: PaneProps<LookUp>) {
   const datasets = useDatasets();
   const { onTry } = useStageTools(flowId, file, stage.id, record, environment);
   const columns = (datasets.find((d) => d.name === stage.dataset)?.columns ?? []) as Column[];
   return (
     <div className={css.stage}>
-      <Head number={number} verb="Look up" says="a row of a dataset, found by a key; the dataset is read once a run" onRemove={onRemove} />
+      <Head
+        number={number}
+        verb="Look up"
+        says="a row of a dataset, found by a key; the dataset is read once a run"
+        onRemove={onRemove}
+      />
       <Form {...FORM}>
-        <Form.Item label="Dataset"><Select aria-label="Dataset" showSearch style={{ width: 280 }} placeholder="pick a dataset" value={stage.dataset} onChange={(dataset) => onChange({ ...stage, dataset, column: undefined })} options={datasets.filter((d) => d.hasData && d.kind !== 'folder').map((d) => ({ value: d.name, label: `${d.name} · ${d.rows} rows` }))} /></Form.Item>
-        <Form.Item label="Its column"><Select aria-label="Column" showSearch className="mono" style={{ width: 280 }} placeholder="that holds the key" value={stage.column} onChange={(column) => onChange({ ...stage, column })} options={columns.map((c) => ({ value: c.name }))} /></Form.Item>
-        <Form.Item label="The key"><ExpressionField label="The key" value={stage.key} placeholder="$loan/climate" onTry={onTry} onChange={(key) => onChange({ ...stage, key })} /></Form.Item>
-        <Form.Item label="The row is">
-          <Input className="mono" prefix="$" aria-label="Row variable" style={{ width: 280 }} key={stage.as} defaultValue={stage.as} onBlur={(e) => /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) && e.target.value !== stage.as && onVariable(e.target.value)} />
+        <Form.Item label="Dataset">
+          <Select
+            aria-label="Dataset"
+            showSearch
+            style={{ width: 280 }}
+            placeholder="pick a dataset"
+            value={stage.dataset}
+            onChange={(dataset) => onChange({ ...stage, dataset, column: undefined })}
+            options={datasets
+              .filter((d) => d.hasData && d.kind !== 'folder')
+              .map((d) => ({ value: d.name, label: `${d.name} · ${d.rows} rows` }))}
+          />
         </Form.Item>
-        <Form.Item label="No such row"><Segmented value={stage.none ?? 'reject'} onChange={(none) => onChange({ ...stage, none: none as LookUp['none'] })} options={[{ value: 'reject', label: 'fails' }, { value: 'empty', label: 'goes on, empty' }]} /></Form.Item>
-        <Form.Item label="Several rows"><Segmented value={stage.many ?? 'reject'} onChange={(many) => onChange({ ...stage, many: many as LookUp['many'] })} options={[{ value: 'reject', label: 'fails' }, { value: 'first', label: 'takes the first' }]} /></Form.Item>
+        <Form.Item label="Its column">
+          <Select
+            aria-label="Column"
+            showSearch
+            className="mono"
+            style={{ width: 280 }}
+            placeholder="that holds the key"
+            value={stage.column}
+            onChange={(column) => onChange({ ...stage, column })}
+            options={columns.map((c) => ({ value: c.name }))}
+          />
+        </Form.Item>
+        <Form.Item label="The key">
+          <ExpressionField
+            label="The key"
+            value={stage.key}
+            placeholder="$loan/climate"
+            onTry={onTry}
+            onChange={(key) => onChange({ ...stage, key })}
+          />
+        </Form.Item>
+        <Form.Item label="The row is">
+          <Input
+            className="mono"
+            prefix="$"
+            aria-label="Row variable"
+            style={{ width: 280 }}
+            key={stage.as}
+            defaultValue={stage.as}
+            onBlur={(e) =>
+              /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) &&
+              e.target.value !== stage.as &&
+              onVariable(e.target.value)
+            }
+          />
+        </Form.Item>
+        <Form.Item label="No such row">
+          <Segmented
+            value={stage.none ?? 'reject'}
+            onChange={(none) => onChange({ ...stage, none: none as LookUp['none'] })}
+            options={[
+              { value: 'reject', label: 'fails' },
+              { value: 'empty', label: 'goes on, empty' },
+            ]}
+          />
+        </Form.Item>
+        <Form.Item label="Several rows">
+          <Segmented
+            value={stage.many ?? 'reject'}
+            onChange={(many) => onChange({ ...stage, many: many as LookUp['many'] })}
+            options={[
+              { value: 'reject', label: 'fails' },
+              { value: 'first', label: 'takes the first' },
+            ]}
+          />
+        </Form.Item>
       </Form>
     </div>
   );
 }
 
 /** The ways, in the order their conditions are asked. */
-export function BranchStage({ flowId, file, stage, number, preview, record, environment, onChange, onRemove }: PaneProps<Branch>) {
+export function BranchStage({
+  flowId,
+  file,
+  stage,
+  number,
+  preview,
+  record,
+  environment,
+  onChange,
+  onRemove,
+}: PaneProps<Branch>) {
   const { onTry } = useStageTools(flowId, file, stage.id, record, environment);
   const set = (ways: Branching[]) => onChange({ ...stage, ways });
-  const change = (id: string, part: Partial<Branching>) => set(stage.ways.map((w) => (w.id === id ? { ...w, ...part } : w)));
+  const change = (id: string, part: Partial<Branching>) =>
+    set(stage.ways.map((w) => (w.id === id ? { ...w, ...part } : w)));
   const rest = stage.ways.find((w) => w.when === undefined);
   const add = () => {
     const way = { id: freeStageId(file, `${stage.id}-way`), when: '', stages: [] };
@@ -71,23 +234,82 @@ export function BranchStage({ flowId, file, stage, number, preview, record, envi
   };
   return (
     <div className={css.stage}>
-      <Head number={number} verb="Branch" says="the first way whose condition holds is taken" onRemove={onRemove} />
+      <Head
+        number={number}
+        verb="Branch"
+        says="the first way whose condition holds is taken"
+        onRemove={onRemove}
+      />
       <div style={{ padding: '10px 16px', overflow: 'auto' }}>
         {stage.ways.map((way, i) => (
           <div key={way.id} className={css.way}>
-            <span className={`num ${css.wayNumber} ${preview?.way?.ways[stage.id] === i ? css.wayTaken : ''}`}>{i + 1}</span>
-            <Input size="small" aria-label={`Name of way ${i + 1}`} placeholder="what it is" style={{ width: 150 }} key={way.label} defaultValue={way.label} onBlur={(e) => e.target.value !== (way.label ?? '') && change(way.id, { label: e.target.value || undefined })} />
-            {way.when === undefined ? <span className="dim grow">otherwise</span> : <ExpressionField label={`Condition of way ${i + 1}`} value={way.when} placeholder="$borrower/country = 'NO'" onTry={onTry} onChange={(when) => change(way.id, { when: when ?? '' })} />}
-            <span className="dim" style={{ flex: 'none' }}>{way.stages.length} {way.stages.length === 1 ? 'stage' : 'stages'}</span>
-            <Button size="small" type="text" aria-label={`Remove way ${i + 1}`} title={way.stages.length ? 'its stages go with it' : undefined} onClick={() => set(stage.ways.filter((w) => w.id !== way.id))}>✕</Button>
+            <span
+              className={`num ${css.wayNumber} ${preview?.way?.ways[stage.id] === i ? css.wayTaken : ''}`}
+            >
+              {i + 1}
+            </span>
+            <Input
+              size="small"
+              aria-label={`Name of way ${i + 1}`}
+              placeholder="what it is"
+              style={{ width: 150 }}
+              key={way.label}
+              defaultValue={way.label}
+              onBlur={(e) =>
+                e.target.value !== (way.label ?? '') && change(way.id, { label: e.target.value || undefined })
+              }
+            />
+            {way.when === undefined ? (
+              <span className="dim grow">otherwise</span>
+            ) : (
+              <ExpressionField
+                label={`Condition of way ${i + 1}`}
+                value={way.when}
+                placeholder="$borrower/country = 'NO'"
+                onTry={onTry}
+                onChange={(when) => change(way.id, { when: when ?? '' })}
+              />
+            )}
+            <span className="dim" style={{ flex: 'none' }}>
+              {way.stages.length} {way.stages.length === 1 ? 'stage' : 'stages'}
+            </span>
+            <Button
+              size="small"
+              type="text"
+              aria-label={`Remove way ${i + 1}`}
+              title={way.stages.length ? 'its stages go with it' : undefined}
+              onClick={() => set(stage.ways.filter((w) => w.id !== way.id))}
+            >
+              ✕
+            </Button>
           </div>
         ))}
         <div className="row" style={{ marginTop: 8 }}>
-          <Button size="small" onClick={add}>Add a way</Button>
-          {!rest && <Button size="small" onClick={() => set([...stage.ways, { id: freeStageId(file, `${stage.id}-else`), stages: [] }])}>Add “otherwise”</Button>}
+          <Button size="small" onClick={add}>
+            Add a way
+          </Button>
+          {!rest && (
+            <Button
+              size="small"
+              onClick={() => set([...stage.ways, { id: freeStageId(file, `${stage.id}-else`), stages: [] }])}
+            >
+              Add “otherwise”
+            </Button>
+          )}
         </div>
-        {preview?.way && preview.way.reached.includes(stage.id) && <p className="dim" style={{ marginTop: 12 }}>The sample takes {preview.way.ways[stage.id] === undefined || preview.way.ways[stage.id] < 0 ? 'none of them' : `way ${preview.way.ways[stage.id] + 1}`}.</p>}
-        <p className="faint">A stage is put into a way by choosing the way’s last stage and adding behind it, or by moving it there: Alt ↑ and Alt ↓.</p>
+        {preview?.way && preview.way.reached.includes(stage.id) && (
+          <p className="dim" style={{ marginTop: 12 }}>
+            The sample takes{' '}
+            {preview.way.ways[stage.id] === undefined || preview.way.ways[stage.id] < 0
+              ? 'none of them'
+              : `way ${preview.way.ways[stage.id] + 1}`}
+            .
+          </p>
+        )}
+        <p className="faint">
+          A stage is put into a way by choosing the way’s last stage and adding behind it, or by moving it
+          there: Alt ↑ and Alt ↓.
+        </p>
       </div>
     </div>
   );
@@ -98,7 +320,14 @@ export function NoteStage({ stage, number, onChange, onRemove }: PaneProps<Note>
   return (
     <div className={css.stage}>
       <Head number={number} verb="Note" says="for the next person; it does nothing" onRemove={onRemove} />
-      <Input.TextArea aria-label="Note" autoSize={{ minRows: 6 }} style={{ margin: '14px 16px', width: 'auto' }} key={stage.id} defaultValue={stage.text} onBlur={(e) => e.target.value !== (stage.text ?? '') && onChange({ ...stage, text: e.target.value })} />
+      <Input.TextArea
+        aria-label="Note"
+        autoSize={{ minRows: 6 }}
+        style={{ margin: '14px 16px', width: 'auto' }}
+        key={stage.id}
+        defaultValue={stage.text}
+        onBlur={(e) => e.target.value !== (stage.text ?? '') && onChange({ ...stage, text: e.target.value })}
+      />
     </div>
   );
 }

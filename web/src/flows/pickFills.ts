@@ -12,7 +12,9 @@ export function pickPaths(fills: Fill[]): string[] {
 }
 
 function added(fills: Fill[], target: string): Fill[] {
-  return fills.some((f) => f.target === target) ? fills : [...fills, { id: freeId(fills, 'q'), target, pick: true }];
+  return fills.some((f) => f.target === target)
+    ? fills
+    : [...fills, { id: freeId(fills, 'q'), target, pick: true }];
 }
 
 /** Picks a derived type or substitute for a row; what was filled below it goes along. */
@@ -37,5 +39,8 @@ export function withoutFilledRow(fills: Fill[], row: SheetRow): Fill[] {
 /** Chooses one branch of a choice; what was filled in the others goes. */
 export function withChosen(fills: Fill[], row: SheetRow, rows: SheetRow[]): Fill[] {
   const others = rows.filter((r) => r.choiceGroup === row.choiceGroup && r.choice !== row.choice);
-  return added(fills.filter((f) => !others.some((o) => within(f.target, o.path))), row.path);
+  return added(
+    fills.filter((f) => !others.some((o) => within(f.target, o.path))),
+    row.path,
+  );
 }

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { api, ApiProblem } from '../api/client';
 import type { Flow, FlowFile } from '../api/flow';
+import { useLatest } from '../shared/useLatest';
 
 const PAUSE = 600;
 const MOST_PAUSE = 30_000;
@@ -16,6 +17,7 @@ export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
   const [saving, setSaving] = useState<Saving>('saved');
   const [problem, setProblem] = useState<ApiProblem>();
   const revision = useRef(flow.revision);
+  const [shownRevision, setShownRevision] = useState(flow.revision);
   const saved = useRef(flow.file);
   const busy = useRef(false);
   const oldest = useRef(flow.revision);
@@ -23,8 +25,7 @@ export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
   const failures = useRef(0);
   const failed = useRef<ApiProblem>(undefined);
   const file = history.files[history.at];
-  const latest = useRef(file);
-  latest.current = file;
+  const latest = useLatest(file);
 
   const save = useCallback(async () => {
     if (busy.current || latest.current === saved.current) return;
@@ -34,6 +35,7 @@ export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
     try {
       const done = await api.put<Flow>(`/flows/${flow.id}`, sent, { 'If-Match': `"${revision.current}"` });
       revision.current = done.revision;
+      setShownRevision(done.revision);
       saved.current = sent;
       failures.current = 0;
       setProblem(undefined);
@@ -48,7 +50,7 @@ export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
     } finally {
       busy.current = false;
     }
-  }, [flow.id, onSaved]);
+  }, [flow.id, onSaved, latest]);
 
   useEffect(() => {
     if (saving === 'conflict') return;
@@ -69,11 +71,12 @@ export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
     while (latest.current !== saved.current) {
       if (busy.current) await new Promise((wait) => setTimeout(wait, 50));
       else await save();
-      if (failures.current > 0 && !busy.current) throw failed.current ?? new Error('The flow could not be saved.');
+      if (failures.current > 0 && !busy.current)
+        throw failed.current ?? new Error('The flow could not be saved.');
       if (Date.now() > until) throw new Error('The flow is still being saved: try again in a moment.');
     }
     return revision.current;
-  }, [save]);
+  }, [save, latest]);
 
   const change = useCallback((edit: (file: FlowFile) => FlowFile) => {
     setHistory((h) => {
@@ -95,18 +98,23 @@ export function useDraft(flow: Flow, onSaved: (flow: Flow) => void) {
     // a revision that says the same, as after an undo that was saved, is no step
     while (oldest.current > 1 && (!before || JSON.stringify(before) === JSON.stringify(latest.current))) {
       oldest.current -= 1;
-      before = await api.get<FlowFile>(`/flows/${flow.id}/revisions/${oldest.current}`).catch(() => undefined);
+      before = await api
+        .get<FlowFile>(`/flows/${flow.id}/revisions/${oldest.current}`)
+        .catch(() => undefined);
     }
     looking.current = false;
     const found = before;
     // what was edited meanwhile stays what is shown
     if (found) setHistory((h) => ({ files: [found, ...h.files], at: h.at === 0 ? 0 : h.at + 1 }));
-  }, [start, flow.id]);
-  const redo = useCallback(() => setHistory((h) => ({ ...h, at: Math.min(h.files.length - 1, h.at + 1) })), []);
+  }, [start, flow.id, latest]);
+  const redo = useCallback(
+    () => setHistory((h) => ({ ...h, at: Math.min(h.files.length - 1, h.at + 1) })),
+    [],
+  );
   const overwrite = useCallback(() => {
     revision.current = Number(problem?.body.revision ?? revision.current);
     setSaving('changed');
     setProblem(undefined);
   }, [problem]);
-  return { file, change, undo, redo, save, settled, saving, problem, overwrite, revision: revision.current };
+  return { file, change, undo, redo, save, settled, saving, problem, overwrite, revision: shownRevision };
 }

@@ -6,7 +6,14 @@ import type { Proof } from '../api/types';
 export type Samples = 'first' | 'random' | 'all';
 
 /** Every sample's whole message held against the contract's schemas, in the background, after each change. */
-export function useProof(flowId: number, file: FlowFile, samples: Samples, stage: string | undefined, environment: string, ready: boolean) {
+export function useProof(
+  flowId: number,
+  file: FlowFile,
+  samples: Samples,
+  stage: string | undefined,
+  environment: string,
+  ready: boolean,
+) {
   const [proof, setProof] = useState<Proof>();
   const running = useRef<number>(undefined);
   useEffect(() => {
@@ -18,14 +25,18 @@ export function useProof(flowId: number, file: FlowFile, samples: Samples, stage
       const state = await api.get<Proof>(`/proofs/${id}`);
       if (over) return;
       setProof(state);
-      if (state.state === 'running') timer = window.setTimeout(() => void watch(id).catch(() => undefined), 350);
+      if (state.state === 'running')
+        timer = window.setTimeout(() => void watch(id).catch(() => undefined), 350);
     };
     timer = window.setTimeout(() => {
-      void api.post<Proof>(`/flows/${flowId}/proofs`, { file, samples, stage, environment }).then((started) => {
-        running.current = started.id;
-        if (over) void api.remove(`/proofs/${started.id}`);
-        else void watch(started.id).catch(() => undefined);
-      }).catch(() => undefined);
+      void api
+        .post<Proof>(`/flows/${flowId}/proofs`, { file, samples, stage, environment })
+        .then((started) => {
+          running.current = started.id;
+          if (over) void api.remove(`/proofs/${started.id}`);
+          else void watch(started.id).catch(() => undefined);
+        })
+        .catch(() => undefined);
     }, 700);
     return () => {
       over = true;

@@ -11,7 +11,15 @@ export type Proposal = { target: string; fill: Fill; score: number; reason: stri
 const ACCEPT_BAR = 0.6;
 
 /** Proposed fills of a stage: asked for, accepted with what they need, dismissed with what needs them. */
-export function useProposals(flowId: number, file: FlowFile, stage: { id: string; fills: Fill[] }, record: number, environment: string, prefix: string, onFills: (fills: Fill[]) => void) {
+export function useProposals(
+  flowId: number,
+  file: FlowFile,
+  stage: { id: string; fills: Fill[] },
+  record: number,
+  environment: string,
+  prefix: string,
+  onFills: (fills: Fill[]) => void,
+) {
   const { message } = App.useApp();
   const [proposals, setProposals] = useState<Map<string, Proposal>>(new Map());
   const [asking, setAsking] = useState(false);
@@ -19,9 +27,23 @@ export function useProposals(flowId: number, file: FlowFile, stage: { id: string
   const suggest = async () => {
     setAsking(true);
     try {
-      const found = await api.post<Suggestion[]>(`/flows/${flowId}/suggestions`, { file, stage: stage.id, record, environment });
-      show(found.map((s) => ({ target: s.fill.target, fill: s.fill, score: s.score, reason: s.reason, needs: s.needs })));
-      if (found.length === 0) void message.info('Nothing more to suggest: no unused field is like an unfilled one.');
+      const found = await api.post<Suggestion[]>(`/flows/${flowId}/suggestions`, {
+        file,
+        stage: stage.id,
+        record,
+        environment,
+      });
+      show(
+        found.map((s) => ({
+          target: s.fill.target,
+          fill: s.fill,
+          score: s.score,
+          reason: s.reason,
+          needs: s.needs,
+        })),
+      );
+      if (found.length === 0)
+        void message.info('Nothing more to suggest: no unused field is like an unfilled one.');
       return found.map((s) => s.fill.target);
     } catch (e) {
       void message.error(e instanceof Error ? e.message : String(e));

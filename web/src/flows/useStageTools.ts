@@ -5,9 +5,16 @@ import type { Preview } from '../api/types';
 import type { Told } from './ExpressionStrip';
 
 /** What every filled stage does the same way: expressions are tried, fixes are taken, fills are changed. */
-export function useStageTools(flowId: number, file: FlowFile, stage: string, record: number, environment: string) {
+export function useStageTools(
+  flowId: number,
+  file: FlowFile,
+  stage: string,
+  record: number,
+  environment: string,
+) {
   const onTry = useCallback(
-    (expression: string, target?: string) => api.post<Told>(`/flows/${flowId}/expression`, { file, stage, record, environment, expression, target }),
+    (expression: string, target?: string) =>
+      api.post<Told>(`/flows/${flowId}/expression`, { file, stage, record, environment, expression, target }),
     [flowId, file, stage, record, environment],
   );
   return { onTry };
@@ -21,5 +28,9 @@ export function withFix(fills: Fill[], preview: Preview | undefined, path: strin
 
 /** Returns what is wrong with rows of a stage before any record. */
 export function wrongRows(preview: Preview | undefined, stage: string): Map<string, string> {
-  return new Map((preview?.problems ?? []).filter((p) => p.stage === stage && p.field).map((p) => [String(p.field), String(p.message).replace(/^\S+ /, '')]));
+  return new Map(
+    (preview?.problems ?? [])
+      .filter((p) => p.stage === stage && p.field)
+      .map((p) => [String(p.field), String(p.message).replace(/^\S+ /, '')]),
+  );
 }

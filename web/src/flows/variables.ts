@@ -16,29 +16,60 @@ export function withVariable(file: FlowFile, stageId: string, to: string): FlowF
     copy: swap(f.copy),
     key: swap(f.key),
     repeat: swap(f.repeat),
-    each: f.each && { ...f.each, where: swap(f.each.where), order: f.each.order?.map((o) => ({ ...o, by: swap(o.by) })) },
+    each: f.each && {
+      ...f.each,
+      where: swap(f.each.where),
+      order: f.each.order?.map((o) => ({ ...o, by: swap(o.by) })),
+    },
     lookUp: f.lookUp && { ...f.lookUp, on: swap(f.lookUp.on) },
     file: f.file && { ...f.file, name: swap(f.file.name) },
     when: swap(f.when),
   });
-  const script = (text: string | undefined) => swap(text?.replace(/(<xsl:param\s+name=)(["'])([^"']+)\2/g, (all, start: string, quote: string, name: string) => (name === from ? start + quote + to + quote : all)));
-  const lane = (its: Lane | undefined): Lane | undefined => its && { ...its, rules: its.rules.map((r) => ({ ...r, when: swap(r.when), fills: r.fills?.map(fill) })) };
+  const script = (text: string | undefined) =>
+    swap(
+      text?.replace(
+        /(<xsl:param\s+name=)(["'])([^"']+)\2/g,
+        (all, start: string, quote: string, name: string) =>
+          name === from ? start + quote + to + quote : all,
+      ),
+    );
+  const lane = (its: Lane | undefined): Lane | undefined =>
+    its && { ...its, rules: its.rules.map((r) => ({ ...r, when: swap(r.when), fills: r.fills?.map(fill) })) };
   const stage = (s: Stage): Stage => {
     const next = { ...s, lane: lane(s.lane) } as Stage;
     if (!next.lane) delete next.lane;
     if ('as' in next && next.id === stageId) next.as = to;
     if ('fills' in next && next.fills) next.fills = next.fills.map(fill);
     if ('rows' in next) next.rows = swap(next.rows);
-    if ('groups' in next && next.groups) next.groups = next.groups.map((g) => ({ ...g, repeat: swap(g.repeat) }));
+    if ('groups' in next && next.groups)
+      next.groups = next.groups.map((g) => ({ ...g, repeat: swap(g.repeat) }));
     switch (next.verb) {
-      case 'Read': return { ...next, key: swap(next.key) };
-      case 'Filter': return { ...next, when: swap(next.when) };
-      case 'Look up': return { ...next, key: swap(next.key) };
-      case 'Answer': return { ...next, status: swap(next.status) };
-      case 'Branch': return { ...next, ways: next.ways.map((w) => ({ ...w, when: swap(w.when) })) };
-      case 'Map': return { ...next, text: next.language === 'xslt' ? script(next.text) : swap(next.text), input: next.input === from ? to : next.input };
-      case 'Call': return { ...next, delivery: { ...next.delivery, failedWhen: next.delivery.failedWhen.map((c) => ({ ...c, expression: swap(c.expression) })) } };
-      default: return next;
+      case 'Read':
+        return { ...next, key: swap(next.key) };
+      case 'Filter':
+        return { ...next, when: swap(next.when) };
+      case 'Look up':
+        return { ...next, key: swap(next.key) };
+      case 'Answer':
+        return { ...next, status: swap(next.status) };
+      case 'Branch':
+        return { ...next, ways: next.ways.map((w) => ({ ...w, when: swap(w.when) })) };
+      case 'Map':
+        return {
+          ...next,
+          text: next.language === 'xslt' ? script(next.text) : swap(next.text),
+          input: next.input === from ? to : next.input,
+        };
+      case 'Call':
+        return {
+          ...next,
+          delivery: {
+            ...next.delivery,
+            failedWhen: next.delivery.failedWhen.map((c) => ({ ...c, expression: swap(c.expression) })),
+          },
+        };
+      default:
+        return next;
     }
   };
   const changed = withBlocks(file, (stages) => stages.map(stage));

@@ -1,5 +1,15 @@
 import type { ReactNode } from 'react';
-import type { CallStage as Call, Column, Delivery, FlowFile, MapStage as Mapping, Rule, Stage, Verb, WriteStage as Writing } from '../api/flow';
+import type {
+  CallStage as Call,
+  Column,
+  Delivery,
+  FlowFile,
+  MapStage as Mapping,
+  Rule,
+  Stage,
+  Verb,
+  WriteStage as Writing,
+} from '../api/flow';
 import { freeStageId, freeVariable } from '../api/outline';
 
 /** What the sample pane can show at a stage. */
@@ -21,10 +31,23 @@ export type VerbLook<S extends Stage> = {
 };
 
 const columns = (count: number) => `${count} ${count === 1 ? 'column' : 'columns'}`;
-const as = (name: string) => <>as <span className="mono">${name}</span></>;
+const as = (name: string) => (
+  <>
+    as <span className="mono">${name}</span>
+  </>
+);
 
 /** How a new call is delivered. */
-export const DELIVERY: Delivery = { effect: 'changes', atOnce: 4, strict: false, keep: 'failures', connectMillis: 5_000, firstByteMillis: 30_000, wholeMillis: 60_000, failedWhen: [] };
+export const DELIVERY: Delivery = {
+  effect: 'changes',
+  atOnce: 4,
+  strict: false,
+  keep: 'failures',
+  connectMillis: 5_000,
+  firstByteMillis: 30_000,
+  wholeMillis: 60_000,
+  failedWhen: [],
+};
 
 /** What a new call does when it fails: what passes by itself is tried again. */
 export function tryAgain(id: string): Rule {
@@ -36,7 +59,13 @@ export const VERBS: { [V in Verb]: VerbLook<Extract<Stage, { verb: V }>> } = {
   Read: {
     does: 'Takes records from a dataset, one after the other',
     object: (s) => s.dataset ?? 'no dataset yet',
-    detail: (s) => <>{as(s.as)}{s.groupBy?.length ? ` by ${s.groupBy.join(', ')}` : ''}{s.inKeyOrder && ', in order of the key'}</>,
+    detail: (s) => (
+      <>
+        {as(s.as)}
+        {s.groupBy?.length ? ` by ${s.groupBy.join(', ')}` : ''}
+        {s.inKeyOrder && ', in order of the key'}
+      </>
+    ),
     cardinality: (s) => (s.groupBy?.length ? 'N → 1' : ''),
     tabs: () => ['In', 'Way'],
     make: null,
@@ -52,15 +81,34 @@ export const VERBS: { [V in Verb]: VerbLook<Extract<Stage, { verb: V }>> } = {
   Map: {
     does: 'Makes a record by fills, or a whole message by XQuery or XSLT',
     object: (s) => `$${s.as}`,
-    detail: (s) => (s.language === undefined ? columns(s.columns?.length ?? 0) : s.language === 'xslt' ? 'XSLT' : 'XQuery'),
+    detail: (s) =>
+      s.language === undefined ? columns(s.columns?.length ?? 0) : s.language === 'xslt' ? 'XSLT' : 'XQuery',
     cardinality: () => '1 → 1',
     tabs: () => ['In', 'Makes', 'Way'],
-    make: (file) => ({ verb: 'Map', id: freeStageId(file, 'map'), as: freeVariable(file, 'made'), columns: [], fills: [], rows: '' }) as Mapping,
+    make: (file) =>
+      ({
+        verb: 'Map',
+        id: freeStageId(file, 'map'),
+        as: freeVariable(file, 'made'),
+        columns: [],
+        fills: [],
+        rows: '',
+      }) as Mapping,
   },
   'Look up': {
     does: 'Finds a row of a dataset by a key',
     object: (s) => s.dataset ?? 'no dataset yet',
-    detail: (s) => <>{as(s.as)}{s.key && <> by <span className="mono">{s.key}</span></>}</>,
+    detail: (s) => (
+      <>
+        {as(s.as)}
+        {s.key && (
+          <>
+            {' '}
+            by <span className="mono">{s.key}</span>
+          </>
+        )}
+      </>
+    ),
     cardinality: () => '1 → 1',
     tabs: () => ['In', 'Way'],
     make: (file) => ({ verb: 'Look up', id: freeStageId(file, 'lookup'), as: freeVariable(file, 'row') }),
@@ -68,12 +116,24 @@ export const VERBS: { [V in Verb]: VerbLook<Extract<Stage, { verb: V }>> } = {
   Call: {
     does: 'Calls an operation of a contract with a message made by fills',
     object: (s) => s.operation ?? 'no operation yet',
-    detail: (s) => <>{s.contract && `${s.contract} · `}{as(s.as)}</>,
+    detail: (s) => (
+      <>
+        {s.contract && `${s.contract} · `}
+        {as(s.as)}
+      </>
+    ),
     cardinality: () => '1 → 1',
     tabs: () => ['In', 'Sends', 'Reply', 'Way'],
     make: (file) => {
       const id = freeStageId(file, 'call');
-      return { verb: 'Call', id, as: freeVariable(file, 'reply'), fills: [], delivery: DELIVERY, lane: { rules: [tryAgain(freeStageId(file, `${id}-again`))] } } as Call;
+      return {
+        verb: 'Call',
+        id,
+        as: freeVariable(file, 'reply'),
+        fills: [],
+        delivery: DELIVERY,
+        lane: { rules: [tryAgain(freeStageId(file, `${id}-again`))] },
+      } as Call;
     },
   },
   Branch: {
@@ -84,16 +144,35 @@ export const VERBS: { [V in Verb]: VerbLook<Extract<Stage, { verb: V }>> } = {
     tabs: () => ['In', 'Way'],
     make: (file) => {
       const id = freeStageId(file, 'branch');
-      return { verb: 'Branch', id, ways: [{ id: `${id}-a`, when: '', stages: [] }, { id: `${id}-else`, stages: [] }] };
+      return {
+        verb: 'Branch',
+        id,
+        ways: [
+          { id: `${id}-a`, when: '', stages: [] },
+          { id: `${id}-else`, stages: [] },
+        ],
+      };
     },
   },
   Write: {
     does: 'Writes rows or a document to a file or table',
     object: (s) => s.dataset ?? 'nowhere yet',
-    detail: (s) => (s.document ? `${s.document.toUpperCase()} document · ${s.mode}` : `${columns(s.columns.length)} · ${s.mode}`),
+    detail: (s) =>
+      s.document
+        ? `${s.document.toUpperCase()} document · ${s.mode}`
+        : `${columns(s.columns.length)} · ${s.mode}`,
     cardinality: (s) => (s.rows ? '1 → N' : '1 → 1'),
     tabs: () => ['In', 'Reply', 'Rows', 'Way'],
-    make: (file) => ({ verb: 'Write', id: freeStageId(file, 'write'), mode: 'replace', keys: [], rows: '', columns: [], fills: [] }) as Writing,
+    make: (file) =>
+      ({
+        verb: 'Write',
+        id: freeStageId(file, 'write'),
+        mode: 'replace',
+        keys: [],
+        rows: '',
+        columns: [],
+        fills: [],
+      }) as Writing,
   },
   Answer: {
     does: 'Says what a caller of the flow gets',
@@ -101,7 +180,14 @@ export const VERBS: { [V in Verb]: VerbLook<Extract<Stage, { verb: V }>> } = {
     detail: (s) => `${columns(s.columns.length)} · ${(s.document ?? 'json').toUpperCase()}`,
     cardinality: () => '1 → 1',
     tabs: () => ['In', 'Rows', 'Way'],
-    make: (file) => ({ verb: 'Answer', id: freeStageId(file, 'answer'), rows: '', columns: [], fills: [], document: 'json' }),
+    make: (file) => ({
+      verb: 'Answer',
+      id: freeStageId(file, 'answer'),
+      rows: '',
+      columns: [],
+      fills: [],
+      document: 'json',
+    }),
   },
   Note: {
     does: 'Words for the next person',
@@ -137,6 +223,17 @@ export function rejectedRecords(file: FlowFile): Rule {
   return {
     id: freeStageId(file, `${id}-rule`),
     then: 'reject',
-    stages: [{ verb: 'Write', id, mode: 'replace', keys: [], rows: '', columns: made, fills: wires.map(([target, wire], i) => ({ id: `r${i + 1}`, target, wire })), leaveUnfit: true }],
+    stages: [
+      {
+        verb: 'Write',
+        id,
+        mode: 'replace',
+        keys: [],
+        rows: '',
+        columns: made,
+        fills: wires.map(([target, wire], i) => ({ id: `r${i + 1}`, target, wire })),
+        leaveUnfit: true,
+      },
+    ],
   };
 }

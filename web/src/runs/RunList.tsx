@@ -21,12 +21,37 @@ export function RunList() {
     <div className="page">
       <div className="page-head">
         <h1>Runs</h1>
-        <Input.Search allowClear placeholder="Find by flow" style={{ width: 240 }} onChange={(e) => { setText(e.target.value); setPage(1); }} />
-        <Select style={{ width: 140 }} value={state} onChange={setState} options={[{ value: '', label: 'any state' }, ...['running', 'paused', 'done', 'cancelled', 'stopped', 'failed', 'interrupted'].map((value) => ({ value, label: value }))]} />
+        <Input.Search
+          allowClear
+          placeholder="Find by flow"
+          style={{ width: 240 }}
+          onChange={(e) => {
+            setText(e.target.value);
+            setPage(1);
+          }}
+        />
+        <Select
+          style={{ width: 140 }}
+          value={state}
+          onChange={setState}
+          options={[
+            { value: '', label: 'any state' },
+            ...['running', 'paused', 'done', 'cancelled', 'stopped', 'failed', 'interrupted'].map(
+              (value) => ({ value, label: value }),
+            ),
+          ]}
+        />
       </div>
       <Trouble error={list.error} retry={() => void list.refetch()} />
       {list.data?.total === 0 && !text && !state ? (
-        <Nothing title="Nothing has run yet" action={<Button type="primary" onClick={() => navigate('/flows')}>Go to the flows</Button>}>
+        <Nothing
+          title="Nothing has run yet"
+          action={
+            <Button type="primary" onClick={() => navigate('/flows')}>
+              Go to the flows
+            </Button>
+          }
+        >
           Open a flow and run it; every record then has its line here.
         </Nothing>
       ) : (
@@ -36,18 +61,70 @@ export function RunList() {
           loading={list.isPending}
           dataSource={list.data?.items}
           onRow={(run) => ({ onClick: () => navigate(`/runs/${run.id}`), style: { cursor: 'pointer' } })}
-          pagination={{ current: page, pageSize: 20, total: list.data?.total, onChange: setPage, hideOnSinglePage: true }}
+          pagination={{
+            current: page,
+            pageSize: 20,
+            total: list.data?.total,
+            onChange: setPage,
+            hideOnSinglePage: true,
+          }}
           columns={[
-            { title: 'Run', dataIndex: 'id', width: 70, align: 'right', sorter: (a, b) => a.id - b.id, render: (n: number) => <a onClick={() => navigate(`/runs/${n}`)}>{n}</a> },
-            { title: 'Flow', dataIndex: 'flowName', sorter: (a, b) => a.flowName.localeCompare(b.flowName), render: (name: string, run) => <>{name} <span className="faint">revision {run.flowRevision}</span></> },
+            {
+              title: 'Run',
+              dataIndex: 'id',
+              width: 70,
+              align: 'right',
+              sorter: (a, b) => a.id - b.id,
+              render: (n: number) => <a onClick={() => navigate(`/runs/${n}`)}>{n}</a>,
+            },
+            {
+              title: 'Flow',
+              dataIndex: 'flowName',
+              sorter: (a, b) => a.flowName.localeCompare(b.flowName),
+              render: (name: string, run) => (
+                <>
+                  {name} <span className="faint">revision {run.flowRevision}</span>
+                </>
+              ),
+            },
             { title: 'State', width: 110, render: (_, run) => <RunChip run={run} /> },
             { title: 'In', dataIndex: 'environment', width: 70 },
-            { title: 'Records', align: 'right', width: 90, dataIndex: 'total', sorter: (a, b) => a.total - b.total },
-            { title: 'Done', align: 'right', width: 90, dataIndex: 'done', sorter: (a, b) => a.done - b.done },
-            { title: 'Rejected', align: 'right', width: 90, dataIndex: 'rejected', sorter: (a, b) => a.rejected - b.rejected, render: (n: number) => (n ? <span className="bad">{n}</span> : 0) },
-            { title: 'In doubt', align: 'right', width: 90, dataIndex: 'inDoubt', render: (n: number) => (n ? <span className="bad">{n}</span> : 0) },
+            {
+              title: 'Records',
+              align: 'right',
+              width: 90,
+              dataIndex: 'total',
+              sorter: (a, b) => a.total - b.total,
+            },
+            {
+              title: 'Done',
+              align: 'right',
+              width: 90,
+              dataIndex: 'done',
+              sorter: (a, b) => a.done - b.done,
+            },
+            {
+              title: 'Rejected',
+              align: 'right',
+              width: 90,
+              dataIndex: 'rejected',
+              sorter: (a, b) => a.rejected - b.rejected,
+              render: (n: number) => (n ? <span className="bad">{n}</span> : 0),
+            },
+            {
+              title: 'In doubt',
+              align: 'right',
+              width: 90,
+              dataIndex: 'inDoubt',
+              render: (n: number) => (n ? <span className="bad">{n}</span> : 0),
+            },
             { title: 'By', dataIndex: 'startedBy', width: 90 },
-            { title: 'Started', width: 150, dataIndex: 'startedAt', render: (at: string) => <When at={at} /> },
+            {
+              title: 'Started',
+              width: 150,
+              dataIndex: 'startedAt',
+              render: (at: string) => <When at={at} />,
+            },
           ]}
         />
       )}

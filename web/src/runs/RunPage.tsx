@@ -38,17 +38,40 @@ export function RunPage() {
     return () => events.close();
   }, [running, id, client]);
   const count = state.data?.run.ended;
-  const causes = useQuery({ queryKey: ['causes', id, count], queryFn: () => api.get<Cause[]>(`/runs/${id}/causes`), placeholderData: (b) => b });
+  const causes = useQuery({
+    queryKey: ['causes', id, count],
+    queryFn: () => api.get<Cause[]>(`/runs/${id}/causes`),
+    placeholderData: (b) => b,
+  });
   const lines = useQuery({
-    queryKey: ['records', id, ended, cause, stage, text, page, running ? Math.floor(Date.now() / 2000) : count],
-    queryFn: () => api.get<Page<LedgerLine>>(`/runs/${id}/records${query({ ended, cause, stage, q: text, page, size: 50 })}`),
+    queryKey: ['records', id, ended, cause, stage, text, page, running ? 'running' : count],
+    queryFn: () =>
+      api.get<Page<LedgerLine>>(
+        `/runs/${id}/records${query({ ended, cause, stage, q: text, page, size: 50 })}`,
+      ),
+    refetchInterval: running ? 2000 : false,
     placeholderData: (b) => b,
   });
   const flowId = state.data?.run.flowId;
   const revision = state.data?.run.flowRevision;
-  const flow = useQuery({ queryKey: ['flow-file', flowId, revision], queryFn: () => api.get<Flow['file']>(`/flows/${flowId}/revisions/${revision}`), enabled: flowId !== undefined, staleTime: Infinity });
-  if (state.isPending) return <div className="page"><Skeleton active /></div>;
-  if (!state.data) return <div className="page"><Trouble error={state.error} retry={() => void state.refetch()} /></div>;
+  const flow = useQuery({
+    queryKey: ['flow-file', flowId, revision],
+    queryFn: () => api.get<Flow['file']>(`/flows/${flowId}/revisions/${revision}`),
+    enabled: flowId !== undefined,
+    staleTime: Infinity,
+  });
+  if (state.isPending)
+    return (
+      <div className="page">
+        <Skeleton active />
+      </div>
+    );
+  if (!state.data)
+    return (
+      <div className="page">
+        <Trouble error={state.error} retry={() => void state.refetch()} />
+      </div>
+    );
   const { run, perSecond, secondsLeft, onHold, stages } = state.data;
   const act = async (what: 'cancel' | 'pause' | 'resume', body: object = {}) => {
     try {
@@ -58,10 +81,25 @@ export function RunPage() {
       void message.error(e instanceof Error ? e.message : String(e), 8);
     }
   };
-  const pick = (wanted: string) => { setEnded(wanted); setCause(undefined); setSearch({}, { replace: true }); setPage(1); };
-  const pickStage = (wanted: string | undefined) => { setSearch(wanted ? { stage: wanted } : {}, { replace: true }); setEnded(''); setCause(undefined); setPage(1); };
+  const pick = (wanted: string) => {
+    setEnded(wanted);
+    setCause(undefined);
+    setSearch({}, { replace: true });
+    setPage(1);
+  };
+  const pickStage = (wanted: string | undefined) => {
+    setSearch(wanted ? { stage: wanted } : {}, { replace: true });
+    setEnded('');
+    setCause(undefined);
+    setPage(1);
+  };
   const tile = (label: string, n: number, wanted: string, bad = false) => (
-    <button type="button" key={label} className={`${css.tile} ${ended === wanted && !cause && !stage ? css.on : ''}`} onClick={() => pick(wanted)}>
+    <button
+      type="button"
+      key={label}
+      className={`${css.tile} ${ended === wanted && !cause && !stage ? css.on : ''}`}
+      onClick={() => pick(wanted)}
+    >
       <span className={`${css.number} ${bad && n > 0 ? 'bad' : ''}`}>{n}</span>
       <span className="dim">{label}</span>
     </button>
@@ -74,35 +112,91 @@ export function RunPage() {
       <div className="page-head">
         <h1>Run {run.id}</h1>
         <RunChip run={run} />
-        {onHold && <span className="chip caution" title={onHold}>on hold</span>}
+        {onHold && (
+          <span className="chip caution" title={onHold}>
+            on hold
+          </span>
+        )}
         <span className="grow clip">
-          <Link to={`/flows/${run.flowId}`}>{run.flowName}</Link> <span className="dim">revision {run.flowRevision} · in {run.environment} · by {run.startedBy}, <When at={run.startedAt} /></span>
+          <Link to={`/flows/${run.flowId}`}>{run.flowName}</Link>{' '}
+          <span className="dim">
+            revision {run.flowRevision} · in {run.environment} · by {run.startedBy},{' '}
+            <When at={run.startedAt} />
+          </span>
         </span>
-        {running && <Button onClick={() => void act('pause')} title="What is on its way is waited for; it goes on where it was">Pause</Button>}
-        {waits && <Button type="primary" onClick={() => void act('resume')}>{run.state === 'paused' && run.pilot ? 'Go on with the rest' : 'Resume'}</Button>}
         {running && (
-          <Dropdown.Button danger type="default" className={css.cancel} trigger={['click']} onClick={() => void act('cancel', { takeResults: false })} menu={{
-            items: [{ key: 'take', label: 'Cancel, and let what is done replace the earlier files' }],
-            onClick: () => void act('cancel', { takeResults: true }),
-          }}>
+          <Button
+            onClick={() => void act('pause')}
+            title="What is on its way is waited for; it goes on where it was"
+          >
+            Pause
+          </Button>
+        )}
+        {waits && (
+          <Button type="primary" onClick={() => void act('resume')}>
+            {run.state === 'paused' && run.pilot ? 'Go on with the rest' : 'Resume'}
+          </Button>
+        )}
+        {running && (
+          <Dropdown.Button
+            danger
+            type="default"
+            className={css.cancel}
+            trigger={['click']}
+            onClick={() => void act('cancel', { takeResults: false })}
+            menu={{
+              items: [{ key: 'take', label: 'Cancel, and let what is done replace the earlier files' }],
+              onClick: () => void act('cancel', { takeResults: true }),
+            }}
+          >
             Cancel, keep the earlier files
           </Dropdown.Button>
         )}
         {failed > 0 && <Button href={`/api/runs/${id}/rejects`}>Download rejects</Button>}
-        {run.outputFile && !running && <Button type={waits ? 'default' : 'primary'} href={`/api/runs/${id}/results`}>Download results</Button>}
+        {run.outputFile && !running && (
+          <Button type={waits ? 'default' : 'primary'} href={`/api/runs/${id}/results`}>
+            Download results
+          </Button>
+        )}
       </div>
       {run.message && <Trouble error={run.message} />}
-      {onHold && <p className={css.hold}>On hold: {onHold}. Nothing is rejected for that; the run goes on by itself.</p>}
-      {waits && <p className="dim">{rest > 0 ? `${rest} ${rest === 1 ? 'record was' : 'records were'} on the way. ` : ''}Resume goes on where the run was: what is done is not done again, and what may have been sent without an answer ends in doubt.</p>}
+      {onHold && (
+        <p className={css.hold}>
+          On hold: {onHold}. Nothing is rejected for that; the run goes on by itself.
+        </p>
+      )}
+      {waits && (
+        <p className="dim">
+          {rest > 0 ? `${rest} ${rest === 1 ? 'record was' : 'records were'} on the way. ` : ''}Resume goes on
+          where the run was: what is done is not done again, and what may have been sent without an answer
+          ends in doubt.
+        </p>
+      )}
       <div className={css.tiles}>
         {tile('ended', run.ended, '')}
-        {ENDS.filter((e) => e.always || e.count(run) > 0).map((e) => tile(e.label, e.count(run), e.ended, e.bad))}
-        {rest > 0 && <span className={css.tile}><span className={css.number}>{rest}</span><span className="dim">{running ? 'on their way' : 'waiting'}</span></span>}
+        {ENDS.filter((e) => e.always || e.count(run) > 0).map((e) =>
+          tile(e.label, e.count(run), e.ended, e.bad),
+        )}
+        {rest > 0 && (
+          <span className={css.tile}>
+            <span className={css.number}>{rest}</span>
+            <span className="dim">{running ? 'on their way' : 'waiting'}</span>
+          </span>
+        )}
         <div className={css.speed}>
-          <Progress percent={run.total ? Math.min(100, Math.round((run.ended / run.total) * 100)) : 100} size="small" status={running && !onHold ? 'active' : 'normal'} strokeColor="var(--primary)" />
+          <Progress
+            percent={run.total ? Math.min(100, Math.round((run.ended / run.total) * 100)) : 100}
+            size="small"
+            status={running && !onHold ? 'active' : 'normal'}
+            strokeColor="var(--primary)"
+          />
           <span className="dim">
-            {run.ended} of {run.total} records · {run.rows} rows · {run.calls} calls · {NUMBER.format(perSecond)} a second{run.saved > 0 && ` · ${run.saved} saved by a lane`}
-            {secondsLeft !== undefined && secondsLeft !== null && !onHold && ` · about ${secondsLeft < 90 ? `${secondsLeft} s` : `${Math.round(secondsLeft / 60)} min`} left`}
+            {run.ended} of {run.total} records · {run.rows} rows · {run.calls} calls ·{' '}
+            {NUMBER.format(perSecond)} a second{run.saved > 0 && ` · ${run.saved} saved by a lane`}
+            {secondsLeft !== undefined &&
+              secondsLeft !== null &&
+              !onHold &&
+              ` · about ${secondsLeft < 90 ? `${secondsLeft} s` : `${Math.round(secondsLeft / 60)} min`} left`}
           </span>
         </div>
       </div>
@@ -111,22 +205,74 @@ export function RunPage() {
         {(causes.data?.length ?? 0) > 0 && (
           <section className={css.causes}>
             {causes.data?.map((c) => (
-              <div key={`${c.failureClass} ${c.cause} ${c.ended}`} className={`${css.cause} ${cause === c.cause ? css.on : ''}`}>
-                <button type="button" className={css.causeName} onClick={() => { setCause(cause === c.cause ? undefined : c.cause); setEnded(''); setSearch({}, { replace: true }); setPage(1); }}>
-                  <b className="bad num">{c.count} ×</b> <span className="clip grow">{c.cause}</span> <span className="dim">{c.ended === 'held-back' ? '' : c.failureClass}{c.ended !== 'rejected' && c.ended !== 'held-back' && `, ${endLabel(c.ended)}`}</span>
+              <div
+                key={`${c.failureClass} ${c.cause} ${c.ended}`}
+                className={`${css.cause} ${cause === c.cause ? css.on : ''}`}
+              >
+                <button
+                  type="button"
+                  className={css.causeName}
+                  onClick={() => {
+                    setCause(cause === c.cause ? undefined : c.cause);
+                    setEnded('');
+                    setSearch({}, { replace: true });
+                    setPage(1);
+                  }}
+                >
+                  <b className="bad num">{c.count} ×</b> <span className="clip grow">{c.cause}</span>{' '}
+                  <span className="dim">
+                    {c.ended === 'held-back' ? '' : c.failureClass}
+                    {c.ended !== 'rejected' && c.ended !== 'held-back' && `, ${endLabel(c.ended)}`}
+                  </span>
                 </button>
-                <Link to={`/flows/${run.flowId}?stage=${c.stage ?? ''}&blame=${encodeURIComponent(c.blame ?? '')}`}>{c.failureClass === 'condition' && c.blame ? 'the condition →' : c.blame ? 'the fill →' : 'the stage →'}</Link>
+                <Link
+                  to={`/flows/${run.flowId}?stage=${c.stage ?? ''}&blame=${encodeURIComponent(c.blame ?? '')}`}
+                >
+                  {c.failureClass === 'condition' && c.blame
+                    ? 'the condition →'
+                    : c.blame
+                      ? 'the fill →'
+                      : 'the stage →'}
+                </Link>
               </div>
             ))}
           </section>
         )}
       </div>
       <div className="row" style={{ margin: '12px 0 6px' }}>
-        <Segmented size="small" value={ended} onChange={pick} options={[{ value: '', label: 'All' }, ...ENDS.filter((e) => e.always || e.count(run) > 0).map((e) => ({ value: e.ended, label: e.label[0].toUpperCase() + e.label.slice(1) }))]} />
-        {cause && <button type="button" className="chip failure" onClick={() => setCause(undefined)}>{cause} ✕</button>}
-        {stage && <button type="button" className="chip caution" onClick={() => pickStage(undefined)}>ended at {stage} ✕</button>}
+        <Segmented
+          size="small"
+          value={ended}
+          onChange={pick}
+          options={[
+            { value: '', label: 'All' },
+            ...ENDS.filter((e) => e.always || e.count(run) > 0).map((e) => ({
+              value: e.ended,
+              label: e.label[0].toUpperCase() + e.label.slice(1),
+            })),
+          ]}
+        />
+        {cause && (
+          <button type="button" className="chip failure" onClick={() => setCause(undefined)}>
+            {cause} ✕
+          </button>
+        )}
+        {stage && (
+          <button type="button" className="chip caution" onClick={() => pickStage(undefined)}>
+            ended at {stage} ✕
+          </button>
+        )}
         <span className="grow" />
-        <Input.Search size="small" allowClear placeholder="Key, number or message" style={{ width: 240 }} onChange={(e) => { setText(e.target.value); setPage(1); }} />
+        <Input.Search
+          size="small"
+          allowClear
+          placeholder="Key, number or message"
+          style={{ width: 240 }}
+          onChange={(e) => {
+            setText(e.target.value);
+            setPage(1);
+          }}
+        />
       </div>
       <Table<LedgerLine>
         size="small"
@@ -134,17 +280,57 @@ export function RunPage() {
         dataSource={lines.data?.items}
         loading={lines.isPending}
         onRow={(line) => ({ onClick: () => setRecord(line.ordinal), style: { cursor: 'pointer' } })}
-        pagination={{ current: page, pageSize: 50, total: lines.data?.total, onChange: setPage, showSizeChanger: false, size: 'small', hideOnSinglePage: true }}
+        pagination={{
+          current: page,
+          pageSize: 50,
+          total: lines.data?.total,
+          onChange: setPage,
+          showSizeChanger: false,
+          size: 'small',
+          hideOnSinglePage: true,
+        }}
         columns={[
-          { title: 'Record', dataIndex: 'ordinal', width: 76, align: 'right', render: (n: number) => <a onClick={() => setRecord(n)}>{n}</a> },
+          {
+            title: 'Record',
+            dataIndex: 'ordinal',
+            width: 76,
+            align: 'right',
+            render: (n: number) => <a onClick={() => setRecord(n)}>{n}</a>,
+          },
           { title: 'Key', dataIndex: 'key', width: 150, ellipsis: true },
-          { title: 'End', dataIndex: 'ended', width: 100, render: (e: string, line) => <>{e === 'done' || e === 'left-out' ? endLabel(e) : <span className="bad">{endLabel(e)}</span>}{line.saved && <span className="dim"> · saved</span>}</> },
+          {
+            title: 'End',
+            dataIndex: 'ended',
+            width: 100,
+            render: (e: string, line) => (
+              <>
+                {e === 'done' || e === 'left-out' ? endLabel(e) : <span className="bad">{endLabel(e)}</span>}
+                {line.saved && <span className="dim"> · saved</span>}
+              </>
+            ),
+          },
           { title: 'Class', dataIndex: 'failureClass', width: 110 },
-          { title: 'What happened', ellipsis: true, render: (_, line) => line.message ?? (line.note ? <span className="dim">note: {line.note}</span> : <span className="faint">{line.ended === 'left-out' ? `at ${line.stage ?? ''}` : `${line.rows} ${line.rows === 1 ? 'row' : 'rows'}`}</span>) },
+          {
+            title: 'What happened',
+            ellipsis: true,
+            render: (_, line) =>
+              line.message ??
+              (line.note ? (
+                <span className="dim">note: {line.note}</span>
+              ) : (
+                <span className="faint">
+                  {line.ended === 'left-out'
+                    ? `at ${line.stage ?? ''}`
+                    : `${line.rows} ${line.rows === 1 ? 'row' : 'rows'}`}
+                </span>
+              )),
+          },
           { title: 'Calls', dataIndex: 'calls', width: 64, align: 'right' },
         ]}
       />
-      {record !== undefined && <RecordDrawer run={run} record={record} file={flow.data} onClose={() => setRecord(undefined)} />}
+      {record !== undefined && (
+        <RecordDrawer run={run} record={record} file={flow.data} onClose={() => setRecord(undefined)} />
+      )}
     </div>
   );
 }

@@ -1,7 +1,13 @@
 import type { Run } from '../api/types';
 
 /** How a record can end, in the order the ends are shown; what failed is bad. */
-export const ENDS: { ended: string; label: string; count: (run: Run) => number; bad: boolean; always: boolean }[] = [
+export const ENDS: {
+  ended: string;
+  label: string;
+  count: (run: Run) => number;
+  bad: boolean;
+  always: boolean;
+}[] = [
   { ended: 'done', label: 'done', count: (r) => r.done, bad: false, always: true },
   { ended: 'rejected', label: 'rejected', count: (r) => r.rejected, bad: true, always: true },
   { ended: 'left-out', label: 'left out', count: (r) => r.leftOut, bad: false, always: false },

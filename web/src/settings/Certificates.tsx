@@ -7,7 +7,15 @@ import { Trouble } from '../shared/parts';
 import { Until } from './Until';
 
 /** Certificates kept as PEM text, each shown by whom it names; more come from a file or pasted text. */
-export function Certificates({ pems, onChange, add }: { pems: string[]; onChange: (pems: string[]) => void; add: string }) {
+export function Certificates({
+  pems,
+  onChange,
+  add,
+}: {
+  pems: string[];
+  onChange: (pems: string[]) => void;
+  add: string;
+}) {
   const [adding, setAdding] = useState(false);
   const [text, setText] = useState('');
   const [error, setError] = useState<unknown>();
@@ -34,16 +42,54 @@ export function Certificates({ pems, onChange, add }: { pems: string[]; onChange
         const c = shown.data?.[i]?.[0];
         return (
           <div key={pem} className="row">
-            <span className="clip" title={c && `signed by ${c.issuer}, fingerprint ${c.fingerprint}`}>{c?.subject ?? '…'}</span> <Until at={c?.validUntil} />
-            <Button size="small" type="text" aria-label={`Remove certificate ${c?.subject ?? i + 1}`} onClick={() => onChange(pems.filter((p) => p !== pem))}>×</Button>
+            <span className="clip" title={c && `signed by ${c.issuer}, fingerprint ${c.fingerprint}`}>
+              {c?.subject ?? '…'}
+            </span>{' '}
+            <Until at={c?.validUntil} />
+            <Button
+              size="small"
+              type="text"
+              aria-label={`Remove certificate ${c?.subject ?? i + 1}`}
+              onClick={() => onChange(pems.filter((p) => p !== pem))}
+            >
+              ×
+            </Button>
           </div>
         );
       })}
-      <button type="button" className="linkish" onClick={() => setAdding(true)}>{add}</button>
+      <button type="button" className="linkish" onClick={() => setAdding(true)}>
+        {add}
+      </button>
       {adding && (
-        <Modal open title="Certificates as PEM text" okText="Add" okButtonProps={{ disabled: !text.trim() }} onOk={() => void take()} onCancel={() => setAdding(false)}>
-          <Input.TextArea autoFocus className="mono" rows={9} aria-label="PEM text" placeholder="-----BEGIN CERTIFICATE-----" value={text} onChange={(e) => setText(e.target.value)} />
-          <Upload accept=".pem,.crt,.cer,.txt" showUploadList={false} beforeUpload={(file) => { void file.text().then(setText); return false; }}><Button size="small" style={{ marginTop: 8 }}>From a file</Button></Upload>
+        <Modal
+          open
+          title="Certificates as PEM text"
+          okText="Add"
+          okButtonProps={{ disabled: !text.trim() }}
+          onOk={() => void take()}
+          onCancel={() => setAdding(false)}
+        >
+          <Input.TextArea
+            autoFocus
+            className="mono"
+            rows={9}
+            aria-label="PEM text"
+            placeholder="-----BEGIN CERTIFICATE-----"
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+          />
+          <Upload
+            accept=".pem,.crt,.cer,.txt"
+            showUploadList={false}
+            beforeUpload={(file) => {
+              void file.text().then(setText);
+              return false;
+            }}
+          >
+            <Button size="small" style={{ marginTop: 8 }}>
+              From a file
+            </Button>
+          </Upload>
           <Trouble error={error} />
         </Modal>
       )}

@@ -14,7 +14,10 @@ export function Endpoints() {
   const [find, setFind] = useState('');
   const [name, setName] = useState('');
   const endpoints = useQuery({ queryKey: ['endpoints'], queryFn: () => api.get<Endpoint[]>('/endpoints') });
-  const advice = useQuery({ queryKey: ['endpoint-advice'], queryFn: () => api.get<EndpointAdvice[]>('/endpoint-advice') });
+  const advice = useQuery({
+    queryKey: ['endpoint-advice'],
+    queryFn: () => api.get<EndpointAdvice[]>('/endpoint-advice'),
+  });
   const add = async () => {
     try {
       const made = await api.put<Endpoint>('/endpoints', { name });
@@ -26,8 +29,17 @@ export function Endpoints() {
   const cell = (environment: 'Test' | 'Live') => (_: unknown, e: Endpoint) => {
     const way = e.environments[environment];
     return (
-      <Link to={`/endpoints/${e.id}?environment=${environment}`} style={{ color: 'inherit', textDecoration: 'none' }}>
-        {way?.address ? <span className="mono" style={{ overflowWrap: 'anywhere' }}>{way.address}</span> : <span className="faint">no address</span>}
+      <Link
+        to={`/endpoints/${e.id}?environment=${environment}`}
+        style={{ color: 'inherit', textDecoration: 'none' }}
+      >
+        {way?.address ? (
+          <span className="mono" style={{ overflowWrap: 'anywhere' }}>
+            {way.address}
+          </span>
+        ) : (
+          <span className="faint">no address</span>
+        )}
         <div className="faint">{way && settingsWords(way.settings)}</div>
       </Link>
     );
@@ -35,29 +47,68 @@ export function Endpoints() {
   return (
     <>
       <div className="row" style={{ marginBottom: 10 }}>
-        <p className="dim grow">How ports are reached, by environment. A call names its endpoint, never an address.</p>
-        <Input style={{ width: 170 }} placeholder="New endpoint" aria-label="New endpoint" value={name} onChange={(e) => setName(e.target.value)} onPressEnter={() => name.trim() && void add()} />
-        <Button disabled={!name.trim()} onClick={() => void add()}>Add</Button>
-        <Input.Search allowClear style={{ width: 190 }} placeholder="Find an endpoint" onChange={(e) => setFind(e.target.value)} />
+        <p className="dim grow">
+          How ports are reached, by environment. A call names its endpoint, never an address.
+        </p>
+        <Input
+          style={{ width: 170 }}
+          placeholder="New endpoint"
+          aria-label="New endpoint"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+          onPressEnter={() => name.trim() && void add()}
+        />
+        <Button disabled={!name.trim()} onClick={() => void add()}>
+          Add
+        </Button>
+        <Input.Search
+          allowClear
+          style={{ width: 190 }}
+          placeholder="Find an endpoint"
+          onChange={(e) => setFind(e.target.value)}
+        />
       </div>
       <Trouble error={error ?? endpoints.error} />
-      <Table<Endpoint> size="small" rowKey="id" loading={endpoints.isPending} dataSource={endpoints.data?.filter((e) => e.name.toLowerCase().includes(find.toLowerCase()))} pagination={{ pageSize: 20, hideOnSinglePage: true }}
+      <Table<Endpoint>
+        size="small"
+        rowKey="id"
+        loading={endpoints.isPending}
+        dataSource={endpoints.data?.filter((e) => e.name.toLowerCase().includes(find.toLowerCase()))}
+        pagination={{ pageSize: 20, hideOnSinglePage: true }}
         locale={{ emptyText: 'None yet: a new flow makes the endpoint of the port it calls.' }}
         columns={[
           {
-            title: 'Endpoint', dataIndex: 'name', width: 230, sorter: (a, b) => a.name.localeCompare(b.name),
+            title: 'Endpoint',
+            dataIndex: 'name',
+            width: 230,
+            sorter: (a, b) => a.name.localeCompare(b.name),
             render: (text: string, e) => (
               <>
                 <Link to={`/endpoints/${e.id}`}>{text}</Link>
-                {advice.data?.some((a) => a.endpoint === text) && <> <span className="chip caution">wants more</span></>}
+                {advice.data?.some((a) => a.endpoint === text) && (
+                  <>
+                    {' '}
+                    <span className="chip caution">wants more</span>
+                  </>
+                )}
                 <div className="faint">{styleWords(e.style)}</div>
               </>
             ),
           },
           { title: 'In Test', render: cell('Test') },
           { title: 'In Live', render: cell('Live') },
-          { title: 'Simulator', width: 90, render: (_, e) => (e.simulator ? <Link to={`/simulators/${e.simulator}`}>yes</Link> : <span className="faint">no</span>) },
-        ]} />
+          {
+            title: 'Simulator',
+            width: 90,
+            render: (_, e) =>
+              e.simulator ? (
+                <Link to={`/simulators/${e.simulator}`}>yes</Link>
+              ) : (
+                <span className="faint">no</span>
+              ),
+          },
+        ]}
+      />
     </>
   );
 }

@@ -8,7 +8,17 @@ import { Trouble } from '../shared/parts';
 type Kind = 'text' | 'key';
 
 /** Writes a secret: a password or token typed in, or a key from a file. What was written is never shown again. */
-export function NewSecret({ name: given, kind: wanted, to, onClose }: { name?: string; kind?: Kind; to?: string; onClose: (made?: Secret) => void }) {
+export function NewSecret({
+  name: given,
+  kind: wanted,
+  to,
+  onClose,
+}: {
+  name?: string;
+  kind?: Kind;
+  to?: string;
+  onClose: (made?: Secret) => void;
+}) {
   const client = useQueryClient();
   const [name, setName] = useState(given ?? '');
   const [kind, setKind] = useState<Kind>(wanted ?? 'text');
@@ -26,7 +36,8 @@ export function NewSecret({ name: given, kind: wanted, to, onClose }: { name?: s
       const form = new FormData();
       if (file) form.append('file', file, file.name);
       form.append('password', password);
-      let made = kind === 'text' ? await api.put<Secret>(at, { value }) : await api.post<Secret>(`${at}/key`, form);
+      let made =
+        kind === 'text' ? await api.put<Secret>(at, { value }) : await api.post<Secret>(`${at}/key`, form);
       if (sentTo.trim()) {
         const destinations = [...made.destinations, ...sentTo.split(/[\s,]+/).filter(Boolean)];
         made = await api.put<Secret>(`${at}/destinations`, { destinations });
@@ -40,22 +51,82 @@ export function NewSecret({ name: given, kind: wanted, to, onClose }: { name?: s
   };
   const ready = name.trim() && (kind === 'text' ? value : file);
   return (
-    <Modal open title={given ? `Write “${given}” again` : 'New secret'} okText="Write" okButtonProps={{ disabled: !ready, loading: busy }} onOk={() => void write()} onCancel={() => onClose()} destroyOnHidden>
+    <Modal
+      open
+      title={given ? `Write “${given}” again` : 'New secret'}
+      okText="Write"
+      okButtonProps={{ disabled: !ready, loading: busy }}
+      onOk={() => void write()}
+      onCancel={() => onClose()}
+      destroyOnHidden
+    >
       <div style={{ display: 'grid', gap: 10 }}>
-        {!given && <Input autoFocus placeholder="Name, as “vanline password test”" aria-label="Secret name" value={name} onChange={(e) => setName(e.target.value)} />}
-        {!wanted && <Segmented<Kind> value={kind} onChange={setKind} options={[{ value: 'text', label: 'Password or token' }, { value: 'key', label: 'Key with certificate' }]} />}
+        {!given && (
+          <Input
+            autoFocus
+            placeholder="Name, as “vanline password test”"
+            aria-label="Secret name"
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+          />
+        )}
+        {!wanted && (
+          <Segmented<Kind>
+            value={kind}
+            onChange={setKind}
+            options={[
+              { value: 'text', label: 'Password or token' },
+              { value: 'key', label: 'Key with certificate' },
+            ]}
+          />
+        )}
         {kind === 'text' ? (
-          <Input.Password placeholder="Value" aria-label="Secret value" autoComplete="new-password" visibilityToggle={false} value={value} onChange={(e) => setValue(e.target.value)} onPressEnter={() => ready && void write()} />
+          <Input.Password
+            placeholder="Value"
+            aria-label="Secret value"
+            autoComplete="new-password"
+            visibilityToggle={false}
+            value={value}
+            onChange={(e) => setValue(e.target.value)}
+            onPressEnter={() => ready && void write()}
+          />
         ) : (
           <>
-            <Upload.Dragger maxCount={1} accept=".p12,.pfx,.pem,.key,.crt,.txt" beforeUpload={(f) => { setFile(f); return false; }} onRemove={() => setFile(undefined)}>
-              <p className="dim" style={{ margin: 0 }}>A PKCS#12 file, or PEM text with private key and certificate</p>
+            <Upload.Dragger
+              maxCount={1}
+              accept=".p12,.pfx,.pem,.key,.crt,.txt"
+              beforeUpload={(f) => {
+                setFile(f);
+                return false;
+              }}
+              onRemove={() => setFile(undefined)}
+            >
+              <p className="dim" style={{ margin: 0 }}>
+                A PKCS#12 file, or PEM text with private key and certificate
+              </p>
             </Upload.Dragger>
-            <Input.Password placeholder="Password of the file, when it has one" aria-label="File password" autoComplete="new-password" visibilityToggle={false} value={password} onChange={(e) => setPassword(e.target.value)} />
+            <Input.Password
+              placeholder="Password of the file, when it has one"
+              aria-label="File password"
+              autoComplete="new-password"
+              visibilityToggle={false}
+              value={password}
+              onChange={(e) => setPassword(e.target.value)}
+            />
           </>
         )}
-        {!given && <Input className="mono" placeholder="May be sent to, as register.invalid:443" aria-label="Sent to" value={sentTo} onChange={(e) => setSentTo(e.target.value)} />}
-        <p className="dim" style={{ margin: 0 }}>It is encrypted and never shown again; only its name is.</p>
+        {!given && (
+          <Input
+            className="mono"
+            placeholder="May be sent to, as register.invalid:443"
+            aria-label="Sent to"
+            value={sentTo}
+            onChange={(e) => setSentTo(e.target.value)}
+          />
+        )}
+        <p className="dim" style={{ margin: 0 }}>
+          It is encrypted and never shown again; only its name is.
+        </p>
         <Trouble error={error} />
       </div>
     </Modal>

@@ -46,13 +46,24 @@ export function People({ me }: { me: Person }) {
   return (
     <>
       <p className="dim">
-        Everybody may look. <b>Build</b>: make and change contracts, datasets, flows, simulators. <b>Run</b>: call services and start runs, in the
-        environments named. <b>Manage</b>: secrets, endpoints, hosts, people; and remove what others made.
+        Everybody may look. <b>Build</b>: make and change contracts, datasets, flows, simulators. <b>Run</b>:
+        call services and start runs, in the environments named. <b>Manage</b>: secrets, endpoints, hosts,
+        people; and remove what others made.
       </p>
       <div className="row" style={{ marginBottom: 10 }}>
-        <Button type="primary" onClick={() => setAdding(true)}>Add a person</Button>
+        <Button type="primary" onClick={() => setAdding(true)}>
+          Add a person
+        </Button>
         <span className="grow" />
-        <Input.Search allowClear style={{ width: 180 }} placeholder="Find a person" onChange={(e) => { setFind(e.target.value); setPage(1); }} />
+        <Input.Search
+          allowClear
+          style={{ width: 180 }}
+          placeholder="Find a person"
+          onChange={(e) => {
+            setFind(e.target.value);
+            setPage(1);
+          }}
+        />
       </div>
       <Trouble error={error ?? people.error} />
       <Table<Person>
@@ -60,44 +71,97 @@ export function People({ me }: { me: Person }) {
         rowKey="id"
         loading={people.isPending}
         dataSource={people.data?.items}
-        pagination={{ current: page, pageSize: SIZE, total: people.data?.total, onChange: setPage, hideOnSinglePage: true, showSizeChanger: false }}
+        pagination={{
+          current: page,
+          pageSize: SIZE,
+          total: people.data?.total,
+          onChange: setPage,
+          hideOnSinglePage: true,
+          showSizeChanger: false,
+        }}
         columns={[
-          { title: 'Name', ellipsis: true, render: (_, p) => <>{p.name}{p.id === me.id && <span className="dim"> (you)</span>}</> },
-          { title: 'Rights', width: 500, render: (_, p) => <RightBoxes of={p.name} value={p} onChange={(next) => void rights(p, next)} /> },
+          {
+            title: 'Name',
+            ellipsis: true,
+            render: (_, p) => (
+              <>
+                {p.name}
+                {p.id === me.id && <span className="dim"> (you)</span>}
+              </>
+            ),
+          },
+          {
+            title: 'Rights',
+            width: 500,
+            render: (_, p) => <RightBoxes of={p.name} value={p} onChange={(next) => void rights(p, next)} />,
+          },
           {
             width: 200,
             align: 'right',
             render: (_, p) => (
               <>
-                <Button size="small" type="text" onClick={() => setPassword(p)}>New password</Button>
-                {p.id !== me.id && <Button size="small" type="text" danger onClick={() => remove(p)}>Remove</Button>}
+                <Button size="small" type="text" onClick={() => setPassword(p)}>
+                  New password
+                </Button>
+                {p.id !== me.id && (
+                  <Button size="small" type="text" danger onClick={() => remove(p)}>
+                    Remove
+                  </Button>
+                )}
               </>
             ),
           },
         ]}
       />
-      {adding && <AddPerson onClose={() => { setAdding(false); void client.invalidateQueries({ queryKey: ['people'] }); }} />}
-      {password && <NewPassword person={password} own={password.id === me.id} onClose={() => setPassword(undefined)} />}
+      {adding && (
+        <AddPerson
+          onClose={() => {
+            setAdding(false);
+            void client.invalidateQueries({ queryKey: ['people'] });
+          }}
+        />
+      )}
+      {password && (
+        <NewPassword person={password} own={password.id === me.id} onClose={() => setPassword(undefined)} />
+      )}
     </>
   );
 }
 
 /** A box for each right; run has one for each environment. */
-function RightBoxes({ of, value, onChange }: { of: string; value: Rights; onChange: (next: Rights) => void }) {
+function RightBoxes({
+  of,
+  value,
+  onChange,
+}: {
+  of: string;
+  value: Rights;
+  onChange: (next: Rights) => void;
+}) {
   const { build, manage, run } = value;
   return (
     <div className="row" role="group" aria-label={`rights of ${of}`}>
-      <Checkbox checked={build} onChange={(e) => onChange({ build: e.target.checked, manage, run })}>build</Checkbox>
+      <Checkbox checked={build} onChange={(e) => onChange({ build: e.target.checked, manage, run })}>
+        build
+      </Checkbox>
       {ENVIRONMENTS.map((environment) => (
         <Checkbox
           key={environment}
           checked={run.includes(environment)}
-          onChange={(e) => onChange({ build, manage, run: e.target.checked ? [...run, environment] : run.filter((r) => r !== environment) })}
+          onChange={(e) =>
+            onChange({
+              build,
+              manage,
+              run: e.target.checked ? [...run, environment] : run.filter((r) => r !== environment),
+            })
+          }
         >
           {environment === 'Live' ? <b>run Live</b> : `run ${environment}`}
         </Checkbox>
       ))}
-      <Checkbox checked={manage} onChange={(e) => onChange({ build, manage: e.target.checked, run })}>manage</Checkbox>
+      <Checkbox checked={manage} onChange={(e) => onChange({ build, manage: e.target.checked, run })}>
+        manage
+      </Checkbox>
     </div>
   );
 }
@@ -117,9 +181,24 @@ function AddPerson({ onClose }: { onClose: () => void }) {
     }
   };
   return (
-    <Modal open title="Add a person" width={620} okText="Add" okButtonProps={{ disabled: !name.trim() || !password }} onOk={() => void add()} onCancel={onClose} destroyOnHidden>
+    <Modal
+      open
+      title="Add a person"
+      width={620}
+      okText="Add"
+      okButtonProps={{ disabled: !name.trim() || !password }}
+      onOk={() => void add()}
+      onCancel={onClose}
+      destroyOnHidden
+    >
       <div style={{ display: 'grid', gap: 10 }}>
-        <Input autoFocus placeholder="Name" aria-label="Name" value={name} onChange={(e) => setName(e.target.value)} />
+        <Input
+          autoFocus
+          placeholder="Name"
+          aria-label="Name"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
         <Input.Password
           placeholder="First password, at least 12 characters"
           aria-label="First password"

@@ -29,25 +29,103 @@ export function Secrets() {
   return (
     <>
       <div className="row" style={{ marginBottom: 10 }}>
-        <p className="dim grow">Passwords, tokens and keys that endpoints use by name. They are encrypted, never shown again, sent only where it is said here, and hidden in everything that comes back.</p>
-        {me.manage && <Button type="primary" onClick={() => setWriting({})}>New secret</Button>}
-        <Input.Search allowClear style={{ width: 190 }} placeholder="Find a secret" onChange={(e) => setFind(e.target.value)} />
+        <p className="dim grow">
+          Passwords, tokens and keys that endpoints use by name. They are encrypted, never shown again, sent
+          only where it is said here, and hidden in everything that comes back.
+        </p>
+        {me.manage && (
+          <Button type="primary" onClick={() => setWriting({})}>
+            New secret
+          </Button>
+        )}
+        <Input.Search
+          allowClear
+          style={{ width: 190 }}
+          placeholder="Find a secret"
+          onChange={(e) => setFind(e.target.value)}
+        />
       </div>
       <Trouble error={error ?? secrets.error} />
-      <Table<Secret> size="small" rowKey="name" loading={secrets.isPending} dataSource={secrets.data?.filter((s) => `${s.name} ${s.owner ?? ''} ${s.usedBy.join(' ')}`.toLowerCase().includes(find.toLowerCase()))} pagination={{ pageSize: 20, hideOnSinglePage: true }}
-        locale={{ emptyText: 'None yet. An endpoint with a login, a client certificate or a signature needs one.' }}
+      <Table<Secret>
+        size="small"
+        rowKey="name"
+        loading={secrets.isPending}
+        dataSource={secrets.data?.filter((s) =>
+          `${s.name} ${s.owner ?? ''} ${s.usedBy.join(' ')}`.toLowerCase().includes(find.toLowerCase()),
+        )}
+        pagination={{ pageSize: 20, hideOnSinglePage: true }}
+        locale={{
+          emptyText: 'None yet. An endpoint with a login, a client certificate or a signature needs one.',
+        }}
         columns={[
           { title: 'Name', dataIndex: 'name', sorter: (a, b) => a.name.localeCompare(b.name) },
-          { title: 'Kind', width: 190, render: (_, s) => (s.kind === 'key' ? <>key of {s.owner}<div><Until at={s.validUntil} /></div></> : 'password or token'), sorter: (a, b) => a.kind.localeCompare(b.kind) },
-          { title: 'Used by', render: (_, s) => (s.usedBy.length > 0 ? s.usedBy.join(', ') : <span className="faint">nobody</span>) },
-          { title: 'Sent to', width: 230, render: (_, s) => (
-            <button type="button" className="linkish mono" style={{ textAlign: 'left' }} disabled={!me.manage} onClick={() => setPlaces(s)}>
-              {s.destinations.length > 0 ? s.destinations.map((d) => <div key={d}>{d}</div>) : 'nowhere'}
-            </button>
-          ) },
-          { title: 'Written', width: 170, render: (_, s) => <><When at={s.changedAt} /> <span className="dim">by {s.changedBy}</span></>, sorter: (a, b) => a.changedAt.localeCompare(b.changedAt) },
-          { width: 190, className: 'nowrap', render: (_, s) => me.manage && <><Button size="small" type="text" onClick={() => setWriting({ name: s.name, kind: s.kind === 'key' ? 'key' : 'text' })}>Write again</Button><Button size="small" type="text" danger onClick={() => void remove(s.name)}>Remove</Button></> },
-        ]} />
+          {
+            title: 'Kind',
+            width: 190,
+            render: (_, s) =>
+              s.kind === 'key' ? (
+                <>
+                  key of {s.owner}
+                  <div>
+                    <Until at={s.validUntil} />
+                  </div>
+                </>
+              ) : (
+                'password or token'
+              ),
+            sorter: (a, b) => a.kind.localeCompare(b.kind),
+          },
+          {
+            title: 'Used by',
+            render: (_, s) =>
+              s.usedBy.length > 0 ? s.usedBy.join(', ') : <span className="faint">nobody</span>,
+          },
+          {
+            title: 'Sent to',
+            width: 230,
+            render: (_, s) => (
+              <button
+                type="button"
+                className="linkish mono"
+                style={{ textAlign: 'left' }}
+                disabled={!me.manage}
+                onClick={() => setPlaces(s)}
+              >
+                {s.destinations.length > 0 ? s.destinations.map((d) => <div key={d}>{d}</div>) : 'nowhere'}
+              </button>
+            ),
+          },
+          {
+            title: 'Written',
+            width: 170,
+            render: (_, s) => (
+              <>
+                <When at={s.changedAt} /> <span className="dim">by {s.changedBy}</span>
+              </>
+            ),
+            sorter: (a, b) => a.changedAt.localeCompare(b.changedAt),
+          },
+          {
+            width: 190,
+            className: 'nowrap',
+            render: (_, s) =>
+              me.manage && (
+                <>
+                  <Button
+                    size="small"
+                    type="text"
+                    onClick={() => setWriting({ name: s.name, kind: s.kind === 'key' ? 'key' : 'text' })}
+                  >
+                    Write again
+                  </Button>
+                  <Button size="small" type="text" danger onClick={() => void remove(s.name)}>
+                    Remove
+                  </Button>
+                </>
+              ),
+          },
+        ]}
+      />
       {places && <Places secret={places} onClose={() => setPlaces(undefined)} />}
       {writing && <NewSecret {...writing} onClose={() => setWriting(undefined)} />}
     </>
@@ -70,9 +148,29 @@ function Places({ secret, onClose }: { secret: Secret; onClose: () => void }) {
     }
   };
   return (
-    <Modal open title={`Where “${secret.name}” may be sent`} okText="Save" onOk={() => void save()} onCancel={onClose} destroyOnHidden>
-      <Select mode="tags" autoFocus aria-label="Sent to" className="mono" style={{ width: '100%' }} open={false} placeholder="host:port, as register.invalid:443" tokenSeparators={[' ', ',']} value={destinations} onChange={setDestinations} />
-      <p className="dim">Host and port of the services it belongs to. An address is taken by its host and port.</p>
+    <Modal
+      open
+      title={`Where “${secret.name}” may be sent`}
+      okText="Save"
+      onOk={() => void save()}
+      onCancel={onClose}
+      destroyOnHidden
+    >
+      <Select
+        mode="tags"
+        autoFocus
+        aria-label="Sent to"
+        className="mono"
+        style={{ width: '100%' }}
+        open={false}
+        placeholder="host:port, as register.invalid:443"
+        tokenSeparators={[' ', ',']}
+        value={destinations}
+        onChange={setDestinations}
+      />
+      <p className="dim">
+        Host and port of the services it belongs to. An address is taken by its host and port.
+      </p>
       <Trouble error={error} />
     </Modal>
   );

@@ -15,15 +15,21 @@ export function Settings({ me }: { me: Person }) {
   const [search, setSearch] = useSearchParams();
   return (
     <div className="page" style={{ maxWidth: 1180 }}>
-      <div className="page-head"><h1>Settings</h1></div>
-      <Tabs activeKey={search.get('tab') ?? 'hosts'} onChange={(tab) => setSearch({ tab })} items={[
-        { key: 'hosts', label: 'Allowed hosts', children: <Hosts me={me} /> },
-        { key: 'endpoints', label: 'Endpoints', children: <Endpoints /> },
-        { key: 'secrets', label: 'Secrets', children: <Secrets /> },
-        { key: 'codes', label: 'Code tables', children: <CodeTables /> },
-        { key: 'simulators', label: 'Simulators', children: <SimulatorList /> },
-        ...(me.manage ? [{ key: 'people', label: 'People', children: <People me={me} /> }] : []),
-      ]} />
+      <div className="page-head">
+        <h1>Settings</h1>
+      </div>
+      <Tabs
+        activeKey={search.get('tab') ?? 'hosts'}
+        onChange={(tab) => setSearch({ tab })}
+        items={[
+          { key: 'hosts', label: 'Allowed hosts', children: <Hosts me={me} /> },
+          { key: 'endpoints', label: 'Endpoints', children: <Endpoints /> },
+          { key: 'secrets', label: 'Secrets', children: <Secrets /> },
+          { key: 'codes', label: 'Code tables', children: <CodeTables /> },
+          { key: 'simulators', label: 'Simulators', children: <SimulatorList /> },
+          ...(me.manage ? [{ key: 'people', label: 'People', children: <People me={me} /> }] : []),
+        ]}
+      />
     </div>
   );
 }
@@ -49,22 +55,64 @@ function Hosts({ me }: { me: Person }) {
       <div className="row" style={{ marginBottom: 10 }}>
         {me.manage && (
           <>
-            <Input className="mono" style={{ width: 300 }} placeholder="host, host:port or *.domain" value={host} onChange={(e) => setHost(e.target.value)} onPressEnter={() => void change(api.post('/allowed-hosts', { host }))} />
-            <Button type="primary" disabled={!host.trim()} onClick={() => void change(api.post('/allowed-hosts', { host }))}>Allow</Button>
+            <Input
+              className="mono"
+              style={{ width: 300 }}
+              placeholder="host, host:port or *.domain"
+              value={host}
+              onChange={(e) => setHost(e.target.value)}
+              onPressEnter={() => void change(api.post('/allowed-hosts', { host }))}
+            />
+            <Button
+              type="primary"
+              disabled={!host.trim()}
+              onClick={() => void change(api.post('/allowed-hosts', { host }))}
+            >
+              Allow
+            </Button>
           </>
         )}
         <span className="grow" />
-        <Input.Search allowClear style={{ width: 200 }} placeholder="Find a host" onChange={(e) => setFind(e.target.value)} />
+        <Input.Search
+          allowClear
+          style={{ width: 200 }}
+          placeholder="Find a host"
+          onChange={(e) => setFind(e.target.value)}
+        />
       </div>
       <Trouble error={error ?? hosts.error} />
-      <Table<AllowedHost> size="small" rowKey="host" loading={hosts.isPending} dataSource={hosts.data?.filter((h) => h.host.includes(find))} pagination={{ pageSize: 20, hideOnSinglePage: true }}
+      <Table<AllowedHost>
+        size="small"
+        rowKey="host"
+        loading={hosts.isPending}
+        dataSource={hosts.data?.filter((h) => h.host.includes(find))}
+        pagination={{ pageSize: 20, hideOnSinglePage: true }}
         locale={{ emptyText: 'No host is allowed yet: nothing can be fetched or called.' }}
         columns={[
-          { title: 'Host', dataIndex: 'host', render: (h: string) => <span className="mono">{h}</span>, sorter: (a, b) => a.host.localeCompare(b.host) },
+          {
+            title: 'Host',
+            dataIndex: 'host',
+            render: (h: string) => <span className="mono">{h}</span>,
+            sorter: (a, b) => a.host.localeCompare(b.host),
+          },
           { title: 'Allowed by', dataIndex: 'allowedBy', width: 140 },
           { title: 'Since', dataIndex: 'allowedAt', width: 160, render: (at: string) => <When at={at} /> },
-          { width: 90, render: (_, h) => me.manage && <Button size="small" type="text" danger onClick={() => void change(api.remove(`/allowed-hosts${query({ host: h.host })}`))}>Remove</Button> },
-        ]} />
+          {
+            width: 90,
+            render: (_, h) =>
+              me.manage && (
+                <Button
+                  size="small"
+                  type="text"
+                  danger
+                  onClick={() => void change(api.remove(`/allowed-hosts${query({ host: h.host })}`))}
+                >
+                  Remove
+                </Button>
+              ),
+          },
+        ]}
+      />
     </>
   );
 }

@@ -1,6 +1,11 @@
 import type { EndpointSettings, MessageStyle } from '../api/types';
 
-const LOGINS: Record<string, string> = { basic: 'basic login', digest: 'digest login', bearer: 'bearer token', oauth2: 'OAuth 2' };
+const LOGINS: Record<string, string> = {
+  basic: 'basic login',
+  digest: 'digest login',
+  bearer: 'bearer token',
+  oauth2: 'OAuth 2',
+};
 
 /** Returns what reaching an endpoint takes, in a few words. */
 export function settingsWords(settings: EndpointSettings): string {
@@ -8,7 +13,9 @@ export function settingsWords(settings: EndpointSettings): string {
     LOGINS[settings.login?.kind ?? ''],
     settings.tls?.clientKey && 'client certificate',
     (settings.tls?.trusted?.length ?? 0) + (settings.tls?.fingerprints?.length ?? 0) > 0 && 'own trust',
-    settings.security?.token && settings.security.token !== 'none' && `user name token as ${settings.security.token}`,
+    settings.security?.token &&
+      settings.security.token !== 'none' &&
+      `user name token as ${settings.security.token}`,
     settings.security?.lifetimeSeconds && 'timestamp',
     settings.security?.signKey && 'signed',
     settings.addressing && 'addressing',
@@ -16,7 +23,9 @@ export function settingsWords(settings: EndpointSettings): string {
     settings.proxy?.address && 'proxy',
     (settings.headers?.length ?? 0) > 0 && `${settings.headers?.length} HTTP headers`,
     settings.charset,
-  ].filter(Boolean).join(' · ');
+  ]
+    .filter(Boolean)
+    .join(' · ');
 }
 
 /** Returns what is unusual about a style, in a few words. */
@@ -26,5 +35,7 @@ export function styleWords(style: MessageStyle): string {
     style.sendEmpty ? 'empty fields sent' : '',
     style.forceTypes ? 'types forced' : '',
     style.orderAsGiven ? 'order as given' : '',
-  ].filter(Boolean).join(' · ');
+  ]
+    .filter(Boolean)
+    .join(' · ');
 }

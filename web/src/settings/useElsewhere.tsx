@@ -8,17 +8,22 @@ export function useElsewhere() {
   const client = useQueryClient();
   const { modal, message } = App.useApp();
   return (problem: unknown, goOn: () => void): boolean => {
-    if (!(problem instanceof ApiProblem) || problem.code !== 'secret-elsewhere' || !problem.body.destination) return false;
+    if (!(problem instanceof ApiProblem) || problem.code !== 'secret-elsewhere' || !problem.body.destination)
+      return false;
     const name = String(problem.body.secret);
     const destination = String(problem.body.destination);
     modal.confirm({
       title: `Send “${name}” to ${destination}?`,
-      content: 'A secret goes only where it is allowed to. Allow this place if the secret is the service’s own.',
+      content:
+        'A secret goes only where it is allowed to. Allow this place if the secret is the service’s own.',
       okText: 'Allow and go on',
       onOk: async () => {
         try {
-          const known = (await api.get<Secret[]>('/secrets')).find((s) => s.name === name)?.destinations ?? [];
-          await api.put(`/secrets/${encodeURIComponent(name)}/destinations`, { destinations: [...known, destination] });
+          const known =
+            (await api.get<Secret[]>('/secrets')).find((s) => s.name === name)?.destinations ?? [];
+          await api.put(`/secrets/${encodeURIComponent(name)}/destinations`, {
+            destinations: [...known, destination],
+          });
           await client.invalidateQueries({ queryKey: ['secrets'] });
           goOn();
         } catch (e) {

@@ -10,17 +10,44 @@ export function occurrence(row: SheetRow): string {
 
 /** The name cell of a sheet row, the same in every table that shows a message. */
 export function FieldName({ row, onToggle }: { row: SheetRow; onToggle?: () => void }) {
-  const detail = [row.documentation, ...row.facets, row.values.length ? `one of ${row.values.slice(0, 12).join(', ')}${row.values.length > 12 ? ' …' : ''}` : '', row.fixed ? `always ${row.fixed}` : '']
-    .filter(Boolean);
+  const detail = [
+    row.documentation,
+    ...row.facets,
+    row.values.length
+      ? `one of ${row.values.slice(0, 12).join(', ')}${row.values.length > 12 ? ' …' : ''}`
+      : '',
+    row.fixed ? `always ${row.fixed}` : '',
+  ].filter(Boolean);
   return (
-    <Tooltip title={detail.length ? detail.map((d) => <div key={d}>{d}</div>) : undefined} placement="topLeft" mouseEnterDelay={0.6}>
+    <Tooltip
+      title={detail.length ? detail.map((d) => <div key={d}>{d}</div>) : undefined}
+      placement="topLeft"
+      mouseEnterDelay={0.6}
+    >
       <span className="clip" style={{ paddingLeft: row.depth * 14, flex: '0 1 auto' }}>
         {onToggle ? (
-          <button type="button" className={css.caret} aria-label={`${row.expanded ? 'Collapse' : 'Expand'} ${row.name}`} tabIndex={-1} onClick={(e) => { e.stopPropagation(); onToggle(); }}>{row.expanded ? '▾' : '▸'}</button>
+          <button
+            type="button"
+            className={css.caret}
+            aria-label={`${row.expanded ? 'Collapse' : 'Expand'} ${row.name}`}
+            tabIndex={-1}
+            onClick={(e) => {
+              e.stopPropagation();
+              onToggle();
+            }}
+          >
+            {row.expanded ? '▾' : '▸'}
+          </button>
         ) : (
           <span className={css.noCaret} />
         )}
-        {row.required ? <span className={css.required} title="required">•</span> : <span className={css.optional} />}
+        {row.required ? (
+          <span className={css.required} title="required">
+            •
+          </span>
+        ) : (
+          <span className={css.optional} />
+        )}
         {row.kind === 'attribute' && <span className="faint">@</span>}
         <span className={row.leaf ? '' : css.branch}>{row.name}</span>
         {row.occurrence > 1 && <span className="mono dim"> {row.occurrence}</span>}

@@ -52,7 +52,11 @@ export function Finder({ onClose }: { onClose: () => void }) {
             <span className="dim clip grow">{item.detail}</span>
           </div>
         ))}
-        {found.isSuccess && items.length === 0 && <div className="dim" style={{ padding: 10 }}>Nothing has that name.</div>}
+        {found.isSuccess && items.length === 0 && (
+          <div className="dim" style={{ padding: 10 }}>
+            Nothing has that name.
+          </div>
+        )}
       </div>
     </Modal>
   );

@@ -2,7 +2,13 @@ import { Fragment } from 'react';
 import css from './Shell.module.css';
 
 const KEYS: [string, [string, string][]][] = [
-  ['Everywhere', [['Ctrl K', 'find anything'], ['?', 'this list']]],
+  [
+    'Everywhere',
+    [
+      ['Ctrl K', 'find anything'],
+      ['?', 'this list'],
+    ],
+  ],
   [
     'In a message sheet',
     [
@@ -12,9 +18,22 @@ const KEYS: [string, [string, string][]][] = [
       ['/', 'find a field'],
     ],
   ],
-  ['On a contract', [['T', 'try the operation'], ['M', 'simulate the service'], ['B', 'build a flow']]],
+  [
+    'On a contract',
+    [
+      ['T', 'try the operation'],
+      ['M', 'simulate the service'],
+      ['B', 'build a flow'],
+    ],
+  ],
   ['On the bench', [['Ctrl Enter', 'send']]],
-  ['On an endpoint', [['Ctrl Enter', 'test it'], ['Ctrl S', 'save']]],
+  [
+    'On an endpoint',
+    [
+      ['Ctrl Enter', 'test it'],
+      ['Ctrl S', 'save'],
+    ],
+  ],
   ['On a simulator', [['A', 'add a rule']]],
   [
     'On the flow page',

@@ -15,7 +15,27 @@ const PAGE = 200;
 const HEIGHT = 28;
 
 /** A message as an indented list of fields; only the rows in view are asked for, so a message may have thousands. */
-export function MessageSheet({ contract, at, picks = [], onPicks, cell, action, documents, keys = true, children }: { contract: number; at: MessageAt; picks?: string[]; onPicks?: (picks: string[]) => void; cell?: (row: SheetRow) => ReactNode; /** What the row in focus, or one that holds a document, offers. */ action?: (row: SheetRow) => ReactNode; documents?: EmbeddedDocument[]; keys?: boolean; children?: ReactNode }) {
+export function MessageSheet({
+  contract,
+  at,
+  picks = [],
+  onPicks,
+  cell,
+  action,
+  documents,
+  keys = true,
+  children,
+}: {
+  contract: number;
+  at: MessageAt;
+  picks?: string[];
+  onPicks?: (picks: string[]) => void;
+  cell?: (row: SheetRow) => ReactNode;
+  /** What the row in focus, or one that holds a document, offers. */ action?: (row: SheetRow) => ReactNode;
+  documents?: EmbeddedDocument[];
+  keys?: boolean;
+  children?: ReactNode;
+}) {
   const [text, setText] = useState('');
   const [required, setRequired] = useState(false);
   const [level, setLevel] = useState<number>();
@@ -34,10 +54,20 @@ export function MessageSheet({ contract, at, picks = [], onPicks, cell, action, 
     setOn(0);
     box.current?.scrollTo({ top: 0 });
   }, [place]);
-  const wanted = { ...at, search, requiredOnly: required, level, open, closed, picks, documents: documents?.filter((d) => d.message === at.message) };
+  const wanted = {
+    ...at,
+    search,
+    requiredOnly: required,
+    level,
+    open,
+    closed,
+    picks,
+    documents: documents?.filter((d) => d.message === at.message),
+  };
   const ask = (page: number) => ({
     queryKey: ['sheet-page', contract, wanted, page],
-    queryFn: () => api.post<SheetPage>(`/contracts/${contract}/sheet`, { ...wanted, from: page * PAGE, size: PAGE }),
+    queryFn: () =>
+      api.post<SheetPage>(`/contracts/${contract}/sheet`, { ...wanted, from: page * PAGE, size: PAGE }),
     staleTime: 60_000,
   });
   const first = useQuery({ ...ask(0), placeholderData: keepPreviousData });
@@ -46,7 +76,12 @@ export function MessageSheet({ contract, at, picks = [], onPicks, cell, action, 
   shown.filter((p) => p > 0).forEach((p, i) => pages.set(p, others[i]?.data?.rows ?? []));
   const total = first.data?.total ?? 0;
   const rowAt = (index: number): SheetRow | undefined => pages.get(Math.floor(index / PAGE))?.[index % PAGE];
-  const list = useVirtualizer({ count: total, getScrollElement: () => box.current, estimateSize: () => HEIGHT, overscan: 12 });
+  const list = useVirtualizer({
+    count: total,
+    getScrollElement: () => box.current,
+    estimateSize: () => HEIGHT,
+    overscan: 12,
+  });
   const items = list.getVirtualItems();
   const inView = [...new Set(items.map((i) => Math.floor(i.index / PAGE)))].join();
   useEffect(() => setShown(inView === '' ? [0] : inView.split(',').map(Number)), [inView]);
@@ -67,40 +102,87 @@ export function MessageSheet({ contract, at, picks = [], onPicks, cell, action, 
     setOpen([]);
     setClosed([]);
   };
-  useKeys(!keys ? {} : {
-    ArrowDown: () => go(on + 1),
-    ArrowUp: () => go(on - 1),
-    PageDown: () => go(on + 15),
-    PageUp: () => go(on - 15),
-    ArrowRight: () => { const row = rowAt(on); if (row?.expandable && !row.expanded) toggle(row, true); },
-    ArrowLeft: () => { const row = rowAt(on); if (row?.expanded) toggle(row, false); },
-    '/': () => find.current?.focus(),
-    '+': () => toLevel(levelNow + 1),
-    '-': () => toLevel(levelNow - 1),
-  });
+  useKeys(
+    !keys
+      ? {}
+      : {
+          ArrowDown: () => go(on + 1),
+          ArrowUp: () => go(on - 1),
+          PageDown: () => go(on + 15),
+          PageUp: () => go(on - 15),
+          ArrowRight: () => {
+            const row = rowAt(on);
+            if (row?.expandable && !row.expanded) toggle(row, true);
+          },
+          ArrowLeft: () => {
+            const row = rowAt(on);
+            if (row?.expanded) toggle(row, false);
+          },
+          '/': () => find.current?.focus(),
+          '+': () => toLevel(levelNow + 1),
+          '-': () => toLevel(levelNow - 1),
+        },
+  );
   const known = [...pages.values()].flat();
   return (
     <div className={css.sheet}>
       <div className={css.tools}>
-        <Input ref={find as never} size="small" allowClear placeholder="Find by name, type, text  /" value={text} onChange={(e) => { setText(e.target.value); setOn(0); }} onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()} style={{ width: 200 }} />
+        <Input
+          ref={find as never}
+          size="small"
+          allowClear
+          placeholder="Find by name, type, text  /"
+          value={text}
+          onChange={(e) => {
+            setText(e.target.value);
+            setOn(0);
+          }}
+          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+          style={{ width: 200 }}
+        />
         <Segmented
           size="small"
           value={required ? 'required' : 'all'}
           onChange={(v) => setRequired(v === 'required')}
           options={[
             { value: 'required', label: `Required ${first.data?.required ?? ''}` },
-            { value: 'all', label: `All ${first.data ? first.data.fields.toLocaleString('en') : ''}${first.data?.more ? '+' : ''}` },
+            {
+              value: 'all',
+              label: `All ${first.data ? first.data.fields.toLocaleString('en') : ''}${first.data?.more ? '+' : ''}`,
+            },
           ]}
         />
         {!search && !required && deepest > 1 && (
           <span className="row" style={{ gap: 2 }} title="how many levels are expanded: + and −">
-            <Button size="small" type="text" aria-label="One level less" disabled={levelNow <= 1} onClick={() => toLevel(levelNow - 1)}>−</Button>
-            <span className="dim" style={{ whiteSpace: 'nowrap' }}>level {levelNow} of {deepest}</span>
-            <Button size="small" type="text" aria-label="One level more" disabled={levelNow >= deepest} onClick={() => toLevel(levelNow + 1)}>+</Button>
+            <Button
+              size="small"
+              type="text"
+              aria-label="One level less"
+              disabled={levelNow <= 1}
+              onClick={() => toLevel(levelNow - 1)}
+            >
+              −
+            </Button>
+            <span className="dim" style={{ whiteSpace: 'nowrap' }}>
+              level {levelNow} of {deepest}
+            </span>
+            <Button
+              size="small"
+              type="text"
+              aria-label="One level more"
+              disabled={levelNow >= deepest}
+              onClick={() => toLevel(levelNow + 1)}
+            >
+              +
+            </Button>
           </span>
         )}
         <span className="grow" />
-        {search && <span className="dim">{total} {total === 1 ? 'row' : 'rows'}</span>}
+        {search && (
+          <span className="dim">
+            {total} {total === 1 ? 'row' : 'rows'}
+          </span>
+        )}
         {children}
       </div>
       <div ref={box} className={css.scroll} role="tree" aria-label="Message sheet">
@@ -108,33 +190,97 @@ export function MessageSheet({ contract, at, picks = [], onPicks, cell, action, 
           {items.map((item) => {
             const row = rowAt(item.index);
             return (
-              <div key={item.index} role="treeitem" aria-selected={item.index === on} data-path={row?.path} className={`${css.line} ${item.index === on ? css.on : ''}`} style={{ transform: `translateY(${item.start}px)` }} onClick={() => setOn(item.index)}>
+              <div
+                key={item.index}
+                role="treeitem"
+                aria-selected={item.index === on}
+                data-path={row?.path}
+                className={`${css.line} ${item.index === on ? css.on : ''}`}
+                style={{ transform: `translateY(${item.start}px)` }}
+                onClick={() => setOn(item.index)}
+              >
                 {row && (
                   <>
-                    <FieldName row={row} onToggle={row.expandable ? () => toggle(row, !row.expanded) : undefined} />
+                    <FieldName
+                      row={row}
+                      onToggle={row.expandable ? () => toggle(row, !row.expanded) : undefined}
+                    />
                     {onPicks && (row.typeChoices > 0 || row.elementChoices > 1) && (
-                      <PickMenu contract={contract} at={at} row={row} onPick={(path) => onPicks(withPick(picks, row, path))} />
+                      <PickMenu
+                        contract={contract}
+                        at={at}
+                        row={row}
+                        onPick={(path) => onPicks(withPick(picks, row, path))}
+                      />
                     )}
                     {onPicks && row.choice && !picks.includes(row.path) && item.index === on && (
-                      <button type="button" className="linkish" onClick={() => onPicks(withBranch(picks, row, known))}>this one</button>
+                      <button
+                        type="button"
+                        className="linkish"
+                        onClick={() => onPicks(withBranch(picks, row, known))}
+                      >
+                        this one
+                      </button>
                     )}
-                    {onPicks && row.choice && picks.includes(row.path) && <span className="chip fine">chosen</span>}
+                    {onPicks && row.choice && picks.includes(row.path) && (
+                      <span className="chip fine">chosen</span>
+                    )}
                     {onPicks && row.next && item.index === on && (
-                      <button type="button" className="linkish" aria-label={`Add another ${row.name}`} onClick={() => onPicks(withNext(picks, row))}>add another</button>
+                      <button
+                        type="button"
+                        className="linkish"
+                        aria-label={`Add another ${row.name}`}
+                        onClick={() => onPicks(withNext(picks, row))}
+                      >
+                        add another
+                      </button>
                     )}
-                    {onPicks && row.occurrence > 1 && <button type="button" className="linkish" aria-label={`Remove ${row.name} ${row.occurrence}`} onClick={() => onPicks(withoutRow(picks, row))}>remove</button>}
+                    {onPicks && row.occurrence > 1 && (
+                      <button
+                        type="button"
+                        className="linkish"
+                        aria-label={`Remove ${row.name} ${row.occurrence}`}
+                        onClick={() => onPicks(withoutRow(picks, row))}
+                      >
+                        remove
+                      </button>
+                    )}
                     {action && (item.index === on || row.document) && action(row)}
-                    {cell && row.leaf ? <span className={css.cell}>{cell(row)}</span> : <span className="dim clip grow" title={row.documentation}>{row.documentation}</span>}
-                    {!cell && row.facets.length + row.values.length > 0 && <span className="mono faint clip" style={{ maxWidth: 200, fontSize: 11 }}>{row.values.length ? row.values.slice(0, 4).join(' | ') + (row.values.length > 4 ? ' …' : '') : row.facets.join(', ')}</span>}
+                    {cell && row.leaf ? (
+                      <span className={css.cell}>{cell(row)}</span>
+                    ) : (
+                      <span className="dim clip grow" title={row.documentation}>
+                        {row.documentation}
+                      </span>
+                    )}
+                    {!cell && row.facets.length + row.values.length > 0 && (
+                      <span className="mono faint clip" style={{ maxWidth: 200, fontSize: 11 }}>
+                        {row.values.length
+                          ? row.values.slice(0, 4).join(' | ') + (row.values.length > 4 ? ' …' : '')
+                          : row.facets.join(', ')}
+                      </span>
+                    )}
                   </>
                 )}
               </div>
             );
           })}
         </div>
-        {first.isPending && <div className="dim" style={{ padding: 12 }}>Reading the contract …</div>}
-        {first.data && total === 0 && <div className="dim" style={{ padding: 12 }}>{search || required ? 'No field fits.' : 'This message has no content.'}</div>}
-        {first.error && <div className="bad" style={{ padding: 12 }}>{first.error.message}</div>}
+        {first.isPending && (
+          <div className="dim" style={{ padding: 12 }}>
+            Reading the contract …
+          </div>
+        )}
+        {first.data && total === 0 && (
+          <div className="dim" style={{ padding: 12 }}>
+            {search || required ? 'No field fits.' : 'This message has no content.'}
+          </div>
+        )}
+        {first.error && (
+          <div className="bad" style={{ padding: 12 }}>
+            {first.error.message}
+          </div>
+        )}
       </div>
     </div>
   );

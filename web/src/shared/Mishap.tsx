@@ -14,8 +14,16 @@ export class Mishap extends Component<{ children: ReactNode }, { error?: Error }
     if (!this.state.error) return this.props.children;
     return (
       <div className="page" role="alert">
-        <Nothing title="This page could not be drawn" action={<Button type="primary" onClick={() => this.setState({ error: undefined })}>Draw it again</Button>}>
-          Drafts are kept within a second of each change, so nothing but the last keys can be lost. The reason, for who looks into it: <span className="mono">{this.state.error.message}</span>
+        <Nothing
+          title="This page could not be drawn"
+          action={
+            <Button type="primary" onClick={() => this.setState({ error: undefined })}>
+              Draw it again
+            </Button>
+          }
+        >
+          Drafts are kept within a second of each change, so nothing but the last keys can be lost. The
+          reason, for who looks into it: <span className="mono">{this.state.error.message}</span>
         </Nothing>
       </div>
     );

@@ -14,16 +14,33 @@ export function NewPassword({ person, own, onClose }: { person: Person; own: boo
     setError(undefined);
     try {
       await api.put(`/people/${person.id}/password`, { password, old });
-      void message.success(own ? 'Set; you are signed out everywhere else' : `Set; ${person.name} is signed out everywhere`);
+      void message.success(
+        own ? 'Set; you are signed out everywhere else' : `Set; ${person.name} is signed out everywhere`,
+      );
       onClose();
     } catch (e) {
       setError(e);
     }
   };
   return (
-    <Modal open title={own ? 'New password' : `New password for ${person.name}`} okText="Set" okButtonProps={{ disabled: !old || !password }} onOk={() => void set()} onCancel={onClose} destroyOnHidden>
+    <Modal
+      open
+      title={own ? 'New password' : `New password for ${person.name}`}
+      okText="Set"
+      okButtonProps={{ disabled: !old || !password }}
+      onOk={() => void set()}
+      onCancel={onClose}
+      destroyOnHidden
+    >
       <div style={{ display: 'grid', gap: 10 }}>
-        <Input.Password autoFocus placeholder={own ? 'Your password now' : 'Your own password'} aria-label="Old password" autoComplete="current-password" value={old} onChange={(e) => setOld(e.target.value)} />
+        <Input.Password
+          autoFocus
+          placeholder={own ? 'Your password now' : 'Your own password'}
+          aria-label="Old password"
+          autoComplete="current-password"
+          value={old}
+          onChange={(e) => setOld(e.target.value)}
+        />
         <Input.Password
           placeholder="The new one, at least 12 characters"
           aria-label="New password"
@@ -32,7 +49,9 @@ export function NewPassword({ person, own, onClose }: { person: Person; own: boo
           onChange={(e) => setPassword(e.target.value)}
           onPressEnter={() => old && password && void set()}
         />
-        <p className="dim" style={{ margin: 0 }}>All sessions of {own ? 'yours' : person.name} end{own && ', but this one'}.</p>
+        <p className="dim" style={{ margin: 0 }}>
+          All sessions of {own ? 'yours' : person.name} end{own && ', but this one'}.
+        </p>
         <Trouble error={error} />
       </div>
     </Modal>

@@ -17,7 +17,17 @@ function nameFirst(a: { label?: unknown }, b: { label?: unknown }, info: { searc
 }
 
 /** The derived types and substitutes of a row, searchable, asked for when the list is opened. */
-export function PickMenu({ contract, at, row, onPick }: { contract: number; at: MessageAt; row: SheetRow; onPick: (path: string) => void }) {
+export function PickMenu({
+  contract,
+  at,
+  row,
+  onPick,
+}: {
+  contract: number;
+  at: MessageAt;
+  row: SheetRow;
+  onPick: (path: string) => void;
+}) {
   const [open, setOpen] = useState(false);
   const choices = useQuery({
     queryKey: ['choices', contract, at, row.path],
@@ -27,7 +37,12 @@ export function PickMenu({ contract, at, row, onPick }: { contract: number; at: 
   });
   const elements = choices.data?.filter((c) => c.kind === 'element') ?? [];
   const types = choices.data?.filter((c) => c.kind === 'type') ?? [];
-  const option = (c: PickChoice) => ({ value: c.path, label: c.name, search: `${c.name} ${c.documentation}`, title: c.documentation || c.namespace });
+  const option = (c: PickChoice) => ({
+    value: c.path,
+    label: c.name,
+    search: `${c.name} ${c.documentation}`,
+    title: c.documentation || c.namespace,
+  });
   const groups = [
     ...(elements.length ? [{ label: 'Elements that can stand here', options: elements.map(option) }] : []),
     ...(types.length ? [{ label: 'Types', options: types.map(option) }] : []),

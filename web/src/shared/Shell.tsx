@@ -53,7 +53,12 @@ export function Shell({ person, children }: { person: Person; children: ReactNod
           <b>Wire Kettle</b>
           <nav className={css.nav}>
             {SCREENS.map(([to, name]) => (
-              <NavLink key={to} to={to} end={to === '/'} className={({ isActive }) => (isActive ? css.on : '')}>
+              <NavLink
+                key={to}
+                to={to}
+                end={to === '/'}
+                className={({ isActive }) => (isActive ? css.on : '')}
+              >
                 {name}
               </NavLink>
             ))}

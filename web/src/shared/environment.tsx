@@ -5,7 +5,10 @@ export const ENVIRONMENTS = ['Test', 'Live', 'Simulator'] as const;
 export type Environment = (typeof ENVIRONMENTS)[number];
 
 /** The environment chosen in the top bar; everything that calls a service uses it. */
-export const EnvironmentContext = createContext<{ environment: Environment; choose: (e: Environment) => void }>({
+export const EnvironmentContext = createContext<{
+  environment: Environment;
+  choose: (e: Environment) => void;
+}>({
   environment: 'Test',
   choose: () => undefined,
 });

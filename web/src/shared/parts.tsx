@@ -18,11 +18,21 @@ export function When({ at }: { at: string | undefined }) {
 }
 
 /** An empty list: what to do first, and the button that does it. */
-export function Nothing({ title, children, action }: { title: string; children: ReactNode; action?: ReactNode }) {
+export function Nothing({
+  title,
+  children,
+  action,
+}: {
+  title: string;
+  children: ReactNode;
+  action?: ReactNode;
+}) {
   return (
     <div style={{ margin: '9vh auto', maxWidth: 460, textAlign: 'center' }}>
       <h2 style={{ fontSize: 16, marginBottom: 6 }}>{title}</h2>
-      <p className="dim" style={{ marginBottom: 16 }}>{children}</p>
+      <p className="dim" style={{ marginBottom: 16 }}>
+        {children}
+      </p>
       {action}
     </div>
   );
@@ -64,14 +74,34 @@ export function RunCounts({ run }: { run: Run }) {
 
 /** A run's state as a chip. */
 export function RunChip({ run }: { run: Run }) {
-  const look: Record<string, string> = { done: 'fine', running: 'fine', failed: 'failure', interrupted: 'failure', stopped: 'failure', cancelled: 'caution', paused: 'caution' };
+  const look: Record<string, string> = {
+    done: 'fine',
+    running: 'fine',
+    failed: 'failure',
+    interrupted: 'failure',
+    stopped: 'failure',
+    cancelled: 'caution',
+    paused: 'caution',
+  };
   return <span className={`chip ${look[run.state] ?? ''}`}>{run.state}</span>;
 }
 
 /** Two panes with a divider that can be dragged; the width is remembered. */
 export function SidePane({
-  name, side, start, min, max, children,
-}: { name: string; side: 'left' | 'right'; start: number; min: number; max: number; children: ReactNode }) {
+  name,
+  side,
+  start,
+  min,
+  max,
+  children,
+}: {
+  name: string;
+  side: 'left' | 'right';
+  start: number;
+  min: number;
+  max: number;
+  children: ReactNode;
+}) {
   const [width, setWidth] = useState(() => Number(localStorage.getItem(`pane-${name}`)) || start);
   const latest = useRef(width);
   const drag = (down: React.PointerEvent) => {
@@ -101,7 +131,18 @@ export function SidePane({
   return (
     <>
       {side === 'right' && divider}
-      <div style={{ width, flex: 'none', minHeight: 0, display: 'flex', flexDirection: 'column', overflow: 'hidden' }}>{children}</div>
+      <div
+        style={{
+          width,
+          flex: 'none',
+          minHeight: 0,
+          display: 'flex',
+          flexDirection: 'column',
+          overflow: 'hidden',
+        }}
+      >
+        {children}
+      </div>
       {side === 'left' && divider}
     </>
   );

@@ -19,7 +19,10 @@ export function SignIn({ problem, onDone }: { problem?: string; onDone: (person:
     }
   };
   return (
-    <form onSubmit={(e) => void submit(e)} style={{ width: 320, margin: '0 auto', paddingTop: '18vh', display: 'grid', gap: 12 }}>
+    <form
+      onSubmit={(e) => void submit(e)}
+      style={{ width: 320, margin: '0 auto', paddingTop: '18vh', display: 'grid', gap: 12 }}
+    >
       <div className="row" style={{ gap: 12, marginBottom: 6 }}>
         <img src="/mark.svg" alt="" width={38} />
         <div>
@@ -30,11 +33,22 @@ export function SignIn({ problem, onDone }: { problem?: string; onDone: (person:
       {wrong && <Alert type="error" title={wrong} showIcon />}
       <label>
         Name
-        <Input autoFocus name="name" autoComplete="username" value={name} onChange={(e) => setName(e.target.value)} />
+        <Input
+          autoFocus
+          name="name"
+          autoComplete="username"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
       </label>
       <label>
         Password
-        <Input.Password name="password" autoComplete="current-password" value={password} onChange={(e) => setPassword(e.target.value)} />
+        <Input.Password
+          name="password"
+          autoComplete="current-password"
+          value={password}
+          onChange={(e) => setPassword(e.target.value)}
+        />
       </label>
       <Button type="primary" htmlType="submit" loading={busy}>
         Sign in

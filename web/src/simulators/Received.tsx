@@ -15,7 +15,10 @@ export function Received({ simulator }: { simulator: number }) {
   const [open, setOpen] = useState<SimulatorRequest>();
   const list = useQuery({
     queryKey: ['simulator-requests', simulator, text, page],
-    queryFn: () => api.get<Page<SimulatorRequest>>(`/simulators/${simulator}/requests${query({ q: text, page, size: SIZE })}`),
+    queryFn: () =>
+      api.get<Page<SimulatorRequest>>(
+        `/simulators/${simulator}/requests${query({ q: text, page, size: SIZE })}`,
+      ),
     refetchInterval: 2_000,
     placeholderData: keepPreviousData,
   });
@@ -23,31 +26,102 @@ export function Received({ simulator }: { simulator: number }) {
     await api.remove(`/simulators/${simulator}/requests`);
     await client.invalidateQueries({ queryKey: ['simulator-requests', simulator] });
   };
-  const by = (r: SimulatorRequest) => (r.rule === undefined ? (r.operation ? 'an example answered' : 'no operation') : `rule ${r.rule + 1} answered`);
+  const by = (r: SimulatorRequest) =>
+    r.rule === undefined
+      ? r.operation
+        ? 'an example answered'
+        : 'no operation'
+      : `rule ${r.rule + 1} answered`;
   return (
     <div style={{ display: 'flex', flexDirection: 'column', height: '100%', minHeight: 0 }}>
       <div className="row" style={{ padding: '10px 12px 6px' }}>
         <b>Received</b> <span className="dim">{list.data?.total ?? ''}</span> <span className="grow" />
-        <Input size="small" allowClear placeholder="Find" style={{ width: 110 }} value={text} onChange={(e) => { setText(e.target.value); setPage(1); }} />
-        <Button size="small" type="text" disabled={!list.data?.total} onClick={() => void forget()}>Forget all</Button>
+        <Input
+          size="small"
+          allowClear
+          placeholder="Find"
+          style={{ width: 110 }}
+          value={text}
+          onChange={(e) => {
+            setText(e.target.value);
+            setPage(1);
+          }}
+        />
+        <Button size="small" type="text" disabled={!list.data?.total} onClick={() => void forget()}>
+          Forget all
+        </Button>
       </div>
       <div style={{ overflow: 'auto', flex: 1 }} role="list" aria-label="Received requests">
         {list.data?.items.map((r) => (
-          <div key={r.id} role="listitem" style={{ padding: '6px 12px', borderBottom: '1px solid #f0ede6', cursor: 'pointer' }} onClick={() => setOpen(r)}>
-            <div className="row"><b className="clip grow">{r.operation ?? 'not understood'}</b><span className={r.status >= 400 ? 'bad' : ''}>HTTP {r.status}</span></div>
-            <div className="row"><span className="dim grow">{by(r)}</span><span className="faint"><When at={r.receivedAt} /></span></div>
-            {r.problem && <div className="bad clip" title={r.problem}>{r.problem}</div>}
+          <div
+            key={r.id}
+            role="listitem"
+            style={{ padding: '6px 12px', borderBottom: '1px solid #f0ede6', cursor: 'pointer' }}
+            onClick={() => setOpen(r)}
+          >
+            <div className="row">
+              <b className="clip grow">{r.operation ?? 'not understood'}</b>
+              <span className={r.status >= 400 ? 'bad' : ''}>HTTP {r.status}</span>
+            </div>
+            <div className="row">
+              <span className="dim grow">{by(r)}</span>
+              <span className="faint">
+                <When at={r.receivedAt} />
+              </span>
+            </div>
+            {r.problem && (
+              <div className="bad clip" title={r.problem}>
+                {r.problem}
+              </div>
+            )}
           </div>
         ))}
-        {list.data?.total === 0 && <p className="dim" style={{ padding: 12 }}>{text ? 'Nothing fits.' : 'Nothing yet. Choose the environment Simulator above and call.'}</p>}
+        {list.data?.total === 0 && (
+          <p className="dim" style={{ padding: 12 }}>
+            {text ? 'Nothing fits.' : 'Nothing yet. Choose the environment Simulator above and call.'}
+          </p>
+        )}
       </div>
-      {(list.data?.total ?? 0) > SIZE && <Pagination simple size="small" current={page} pageSize={SIZE} total={list.data?.total} onChange={setPage} style={{ padding: 6 }} />}
-      <Drawer open={!!open} onClose={() => setOpen(undefined)} size={760} title={open?.operation ?? 'Not understood'}>
+      {(list.data?.total ?? 0) > SIZE && (
+        <Pagination
+          simple
+          size="small"
+          current={page}
+          pageSize={SIZE}
+          total={list.data?.total}
+          onChange={setPage}
+          style={{ padding: 6 }}
+        />
+      )}
+      <Drawer
+        open={!!open}
+        onClose={() => setOpen(undefined)}
+        size={760}
+        title={open?.operation ?? 'Not understood'}
+      >
         {open?.problem && <p className="bad">{open.problem}</p>}
-        <Tabs items={[
-          { key: 'request', label: 'Request', children: <pre className="xml" style={{ whiteSpace: 'pre-wrap', overflowWrap: 'anywhere' }}>{open?.request}</pre> },
-          { key: 'reply', label: `Answer, HTTP ${open?.status ?? ''}`, children: <pre className="xml" style={{ whiteSpace: 'pre-wrap', overflowWrap: 'anywhere' }}>{open?.reply}</pre> },
-        ]} />
+        <Tabs
+          items={[
+            {
+              key: 'request',
+              label: 'Request',
+              children: (
+                <pre className="xml" style={{ whiteSpace: 'pre-wrap', overflowWrap: 'anywhere' }}>
+                  {open?.request}
+                </pre>
+              ),
+            },
+            {
+              key: 'reply',
+              label: `Answer, HTTP ${open?.status ?? ''}`,
+              children: (
+                <pre className="xml" style={{ whiteSpace: 'pre-wrap', overflowWrap: 'anywhere' }}>
+                  {open?.reply}
+                </pre>
+              ),
+            },
+          ]}
+        />
       </Drawer>
     </div>
   );

@@ -14,8 +14,15 @@ export function SimulatorList() {
   const [find, setFind] = useState('');
   const [page, setPage] = useState(1);
   const [error, setError] = useState<unknown>();
-  const list = useQuery({ queryKey: ['simulators', find, page], queryFn: () => api.get<Page<Simulator>>(`/simulators${query({ q: find, page, size: SIZE })}`), placeholderData: keepPreviousData });
-  const contracts = useQuery({ queryKey: ['contracts', 'for-simulators'], queryFn: () => api.get<Page<ContractSummary>>('/contracts?size=200') });
+  const list = useQuery({
+    queryKey: ['simulators', find, page],
+    queryFn: () => api.get<Page<Simulator>>(`/simulators${query({ q: find, page, size: SIZE })}`),
+    placeholderData: keepPreviousData,
+  });
+  const contracts = useQuery({
+    queryKey: ['contracts', 'for-simulators'],
+    queryFn: () => api.get<Page<ContractSummary>>('/contracts?size=200'),
+  });
   const make = async (contract: number) => {
     try {
       navigate(`/simulators/${(await api.post<Simulator>('/simulators', { contract })).id}`);
@@ -26,21 +33,87 @@ export function SimulatorList() {
   return (
     <>
       <div className="row" style={{ marginBottom: 10 }}>
-        <p className="dim grow">Our own services that answer in a contract's place, in the environment Simulator.</p>
-        <Select showSearch={{ optionFilterProp: 'label' }} aria-label="Contract to simulate" style={{ width: 210 }} placeholder="Simulate a contract …" value={undefined} options={contracts.data?.items.map((c) => ({ value: c.id, label: c.name }))} onChange={(id: number) => void make(id)} />
-        <Input.Search allowClear style={{ width: 190 }} placeholder="Find a simulator" onChange={(e) => { setFind(e.target.value); setPage(1); }} />
+        <p className="dim grow">
+          Our own services that answer in a contract's place, in the environment Simulator.
+        </p>
+        <Select
+          showSearch={{ optionFilterProp: 'label' }}
+          aria-label="Contract to simulate"
+          style={{ width: 210 }}
+          placeholder="Simulate a contract …"
+          value={undefined}
+          options={contracts.data?.items.map((c) => ({ value: c.id, label: c.name }))}
+          onChange={(id: number) => void make(id)}
+        />
+        <Input.Search
+          allowClear
+          style={{ width: 190 }}
+          placeholder="Find a simulator"
+          onChange={(e) => {
+            setFind(e.target.value);
+            setPage(1);
+          }}
+        />
       </div>
       <Trouble error={error ?? list.error} />
-      <Table<Simulator> size="small" rowKey="id" loading={list.isPending} dataSource={list.data?.items} pagination={{ current: page, pageSize: SIZE, total: list.data?.total, onChange: setPage, hideOnSinglePage: true }}
-        locale={{ emptyText: contracts.data?.total === 0 ? <Button type="link" onClick={() => navigate('/contracts?import=1')}>Import a contract first</Button> : 'None yet. One click on a contract makes one.' }}
+      <Table<Simulator>
+        size="small"
+        rowKey="id"
+        loading={list.isPending}
+        dataSource={list.data?.items}
+        pagination={{
+          current: page,
+          pageSize: SIZE,
+          total: list.data?.total,
+          onChange: setPage,
+          hideOnSinglePage: true,
+        }}
+        locale={{
+          emptyText:
+            contracts.data?.total === 0 ? (
+              <Button type="link" onClick={() => navigate('/contracts?import=1')}>
+                Import a contract first
+              </Button>
+            ) : (
+              'None yet. One click on a contract makes one.'
+            ),
+        }}
         columns={[
-          { title: 'Simulator', render: (_, s) => <Link to={`/simulators/${s.id}`}>{s.name}</Link>, sorter: (a, b) => a.name.localeCompare(b.name) },
-          { title: 'Contract', dataIndex: 'contract', sorter: (a, b) => a.contract.localeCompare(b.contract) },
-          { title: 'Address', render: (_, s) => <span className={`mono ${s.running ? '' : 'faint'}`}>{s.running ? s.address : 'switched off'}</span> },
+          {
+            title: 'Simulator',
+            render: (_, s) => <Link to={`/simulators/${s.id}`}>{s.name}</Link>,
+            sorter: (a, b) => a.name.localeCompare(b.name),
+          },
+          {
+            title: 'Contract',
+            dataIndex: 'contract',
+            sorter: (a, b) => a.contract.localeCompare(b.contract),
+          },
+          {
+            title: 'Address',
+            render: (_, s) => (
+              <span className={`mono ${s.running ? '' : 'faint'}`}>
+                {s.running ? s.address : 'switched off'}
+              </span>
+            ),
+          },
           { title: 'Answers for', render: (_, s) => s.endpoints.join(', ') },
-          { title: 'Rules', align: 'right', width: 80, render: (_, s) => s.rules.length, sorter: (a, b) => a.rules.length - b.rules.length },
-          { title: 'Received', align: 'right', width: 95, dataIndex: 'received', sorter: (a, b) => a.received - b.received },
-        ]} />
+          {
+            title: 'Rules',
+            align: 'right',
+            width: 80,
+            render: (_, s) => s.rules.length,
+            sorter: (a, b) => a.rules.length - b.rules.length,
+          },
+          {
+            title: 'Received',
+            align: 'right',
+            width: 95,
+            dataIndex: 'received',
+            sorter: (a, b) => a.received - b.received,
+          },
+        ]}
+      />
     </>
   );
 }
