@@ -241,7 +241,7 @@ final class Run implements Callable<Integer> {
 
     private RecordSource source(FlowBundle bundle, String name) throws IOException {
         DatasetSpec folder = bundle.datasets().get(name);
-        if (folder != null && folder.kind().equals("folder")) {
+        if (folder != null && folder.kind() == DatasetSpec.Kind.FOLDER) {
             if (!Files.isDirectory(read(folder))) {
                 throw new IOException(
                         "there is no folder " + read(folder) + "; give --in " + folder.name() + "=FOLDER");
@@ -267,9 +267,12 @@ final class Run implements Callable<Integer> {
     private RecordSink sink(FlowBundle bundle, WriteStage write, Path staged, long from) throws IOException {
         DatasetSpec spec = bundle.datasets().get(write.dataset());
         boolean append = write.mode() == WriteStage.Mode.APPEND;
-        if (spec != null && write.document() != null && write.document().equals(spec.kind())) {
+        if (spec != null
+                && write.document() != null
+                && write.document().equals(spec.kind().word())) {
             Path file = out.getOrDefault(spec.name(), Path.of(spec.file()));
-            return new DocumentSink(file, staged.resolve(write.id()), spec.kind(), append, from);
+            return new DocumentSink(
+                    file, staged.resolve(write.id()), spec.kind().word(), append, from);
         }
         spec = dataset(bundle, write.dataset());
         Path file = out.getOrDefault(spec.name(), Path.of(spec.file()));
@@ -282,8 +285,9 @@ final class Run implements Callable<Integer> {
         if (spec == null) {
             throw new IOException("the bundle has no dataset “" + name + "”");
         }
-        if (!spec.kind().equals("csv")) {
-            throw new IOException("dataset “" + name + "” is a " + spec.kind() + "; from a shell, CSV files are run");
+        if (spec.kind() != DatasetSpec.Kind.CSV) {
+            throw new IOException(
+                    "dataset “" + name + "” is a " + spec.kind().word() + "; from a shell, CSV files are run");
         }
         return spec;
     }

@@ -405,9 +405,11 @@ public class KettleTest {
             Map<String, DatasetSpec> datasets = new TreeMap<>();
             datasets.put(
                     "loans",
-                    new DatasetSpec("loans", "csv", "loans.csv", seen.shape(), null, null, null, seen.layout()));
+                    new DatasetSpec(
+                            "loans", DatasetSpec.Kind.CSV, "loans.csv", seen.shape(), null, null, null, seen.layout()));
             for (String name : List.of("bookings", "booked crates", "refused bookings")) {
-                datasets.put(name, new DatasetSpec(name, "csv", name + ".csv", null, null, null, null, null));
+                datasets.put(
+                        name, new DatasetSpec(name, DatasetSpec.Kind.CSV, name + ".csv", null, null, null, null, null));
             }
             // what is not in the table is refused, and told so
             CodeTable climate = new CodeTable(
@@ -496,11 +498,15 @@ public class KettleTest {
         try {
             Map<String, DatasetSpec> datasets = new TreeMap<>();
             for (String name : List.of("crate photographs", "crate labels")) {
-                datasets.put(name, new DatasetSpec(name, "folder", name, null, null, null, null, FolderSource.LAYOUT));
+                datasets.put(
+                        name,
+                        new DatasetSpec(
+                                name, DatasetSpec.Kind.FOLDER, name, null, null, null, null, FolderSource.LAYOUT));
             }
             datasets.put(
                     "labelled crates",
-                    new DatasetSpec("labelled crates", "csv", "labelled.csv", null, null, null, null, null));
+                    new DatasetSpec(
+                            "labelled crates", DatasetSpec.Kind.CSV, "labelled.csv", null, null, null, null, null));
             EndpointSettings settings = new EndpointSettings(
                     new EndpointSettings.Limits(null, 120_000, 120_000, null, null),
                     null,

@@ -27,11 +27,19 @@ public final class DemoBundle {
             Map<String, DatasetSpec> datasets = new TreeMap<>();
             datasets.put(
                     "loans",
-                    new DatasetSpec("loans", "csv", "loans.csv", seen.shape(), null, null, null, seen.layout()));
+                    new DatasetSpec(
+                            "loans", DatasetSpec.Kind.CSV, "loans.csv", seen.shape(), null, null, null, seen.layout()));
             datasets.put(
                     "borrowers",
                     new DatasetSpec(
-                            "borrowers", "csv", "borrowers.csv", DatasetSpec.CsvShape.DEFAULT, null, null, null, null));
+                            "borrowers",
+                            DatasetSpec.Kind.CSV,
+                            "borrowers.csv",
+                            DatasetSpec.CsvShape.DEFAULT,
+                            null,
+                            null,
+                            null,
+                            null));
             return new FlowBundle(
                     FlowFile.parse(
                             new String(DemoWorld.resource("flows/check-borrowers.json"), StandardCharsets.UTF_8)),

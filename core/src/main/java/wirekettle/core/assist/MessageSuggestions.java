@@ -70,7 +70,7 @@ public final class MessageSuggestions {
         for (Fill fill : fills) {
             byTarget.put(fill.target(), fill);
             used.add(fill.wire());
-            used.add(fill.repeat());
+            used.add(fill.repeat() == null ? null : fill.repeat().from());
         }
         this.picks = Picks.of(byTarget.keySet());
     }
@@ -97,7 +97,7 @@ public final class MessageSuggestions {
             Level inside = inside(fill, at);
             below(field, above, inside, depth);
             proposed.addAll(finish(inside));
-        } else if (fill != null && !fill.picks() && fill.copy() == null) {
+        } else if (fill != null && !fill.picks() && !fill.copies()) {
             below(field, above, at, depth); // its attributes may be open
         } else if (fill == null || fill.picks()) {
             boolean list = field.max() != 1 && depth > 0 && at.lists.size() < MOST_LISTS;

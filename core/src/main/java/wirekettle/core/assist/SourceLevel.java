@@ -84,7 +84,8 @@ record SourceLevel(
         /** Returns the level inside a repeat that is already filled. */
         SourceLevel inside(Fill repeat, List<Node> nodes) {
             String as = RepeatedNodes.variable(repeat);
-            return level(nodes, repeat.repeat(), as, repeat.repeat(), new TreeSet<>(from.variables()), 0);
+            String path = repeat.repeat().from();
+            return level(nodes, path, as, path, new TreeSet<>(from.variables()), 0);
         }
 
         private SourceLevel level(

@@ -21,7 +21,7 @@ public final class CompiledFill {
     private final String tableName;
     private final WirePath on;
     private final String otherwise;
-    private final String whenEmpty;
+    private final Fill.WhenEmpty.Use whenEmpty;
     private final boolean secret;
     private final KeptFile file;
 
@@ -31,12 +31,12 @@ public final class CompiledFill {
         this.source = source;
         this.conversion = conversion;
         this.table = table;
-        this.secret = fill.secret() != null;
+        this.secret = fill.secret();
         this.tableName = fill.lookUp() == null ? null : fill.lookUp().table();
         this.on = on;
-        this.whenEmpty =
-                fill.whenEmpty() == null ? "" : String.valueOf(fill.whenEmpty().use());
-        this.otherwise = whenEmpty.equals("default") ? fill.whenEmpty().value() : null;
+        this.whenEmpty = fill.whenEmpty() == null ? null : fill.whenEmpty().use();
+        this.otherwise =
+                whenEmpty == Fill.WhenEmpty.Use.DEFAULT ? fill.whenEmpty().value() : null;
     }
 
     /** Compiles a fill; what cannot work is a problem that says what to change. */
@@ -59,11 +59,6 @@ public final class CompiledFill {
                 throw new ExpressionProblem("the code table “" + found.name() + "”: " + e.getMessage(), 0);
             }
         }
-        String use = fill.whenEmpty() == null ? null : fill.whenEmpty().use();
-        if (use != null
-                && !Set.of("default", "leaveOut", "nil", "send", "reject").contains(use)) {
-            throw new ExpressionProblem("“" + use + "” is no way to deal with an empty value", 0);
-        }
         KeptFile file = fill.file() == null ? null : KeptFile.of(fill, context, known);
         return new CompiledFill(ValueSource.of(fill, context.expressions(), known), conversion, table, on, fill, file);
     }
@@ -77,7 +72,7 @@ public final class CompiledFill {
     }
 
     /** Tells what the fill says of empty values: default, leaveOut, nil, send, reject, or nothing. */
-    public String whenEmpty() {
+    public Fill.WhenEmpty.Use whenEmpty() {
         return whenEmpty;
     }
 

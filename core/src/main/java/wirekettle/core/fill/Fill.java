@@ -1,71 +1,44 @@
 package wirekettle.core.fill;
 
+import com.fasterxml.jackson.annotation.JsonCreator;
 import com.fasterxml.jackson.annotation.JsonInclude;
+import com.fasterxml.jackson.annotation.JsonValue;
 import java.util.List;
-import java.util.function.Consumer;
 import wirekettle.core.value.ValueFormat;
 
 /**
- * One row of a mapping. Exactly one of wire, constant, expression, join, copy, secret, nil, key, repeat and pick says what
- * it is.
+ * One row of a mapping.
  *
  * @param id stable for the life of the fill
  * @param target the path of the field it fills ({@code /{ns}a/{ns}b/@c}), or the name of a record's column
- * @param wire a path to one value: {@code $loan/crate_no}
- * @param constant a fixed text
- * @param expression XPath 3.1
- * @param join several values put together
- * @param copy a path to a node whose fields go to the target's fields of the same names, all the way down
- * @param secret the name of a secret whose value is sent; it is shown and kept nowhere
- * @param nil true where the field is always sent as explicitly nil
- * @param key a path to a repeated node, or a variable: the value is a key made for each, the same in every table
- * @param repeat a path to repeated nodes; the target repeats once for each
- * @param as the variable each repeated node is bound to, without the dollar sign
- * @param each which of the repeated nodes, in what order, or grouped by what; null for all of them as they come
+ * @param by what fills it
  * @param format how the value is read and written, or null
  * @param lookUp the code table the value is looked up in, or null
  * @param file in a request, the value names a file of a folder, whose content is sent; in a record, the value is
  *     content that is written to a folder, and the column holds the file's name; null for neither
  * @param whenEmpty what happens when there is no value, null for the usual
  * @param when XPath 3.1; the fill counts only for records for which it is true, null for all
- * @param pick true where only the target itself is chosen: a derived type, a substitute, a branch, a further
- *     occurrence; it is written whenever its parent is
  * @param remark what people say of it, or null
  */
-@JsonInclude(JsonInclude.Include.NON_NULL)
 public record Fill(
         String id,
         String target,
-        String wire,
-        String constant,
-        String expression,
-        Join join,
-        String copy,
-        String secret,
-        Boolean nil,
-        String key,
-        String repeat,
-        String as,
-        Each each,
+        FilledBy by,
         ValueFormat format,
         LookUp lookUp,
         InFolder file,
         WhenEmpty whenEmpty,
         String when,
-        Boolean pick,
         String remark) {
-    /**
-     * Values put together; those that are empty are passed over with their separator.
-     *
-     * @param parts paths, or texts in double quotes
-     * @param by what stands between two values; a space when null
-     */
-    @JsonInclude(JsonInclude.Include.NON_NULL)
-    public record Join(List<String> parts, String by) {
-        /** Keeps its own copy. */
-        public Join {
-            parts = parts == null ? List.of() : List.copyOf(parts);
-        }
+    /** Reads a fill as the flow file writes it. */
+    @JsonCreator(mode = JsonCreator.Mode.DELEGATING)
+    static Fill of(FillForm form) {
+        return form.fill();
+    }
+
+    @JsonValue
+    FillForm form() {
+        return FillForm.of(this);
     }
 
     /**
@@ -116,208 +89,186 @@ public record Fill(
     /**
      * What happens when there is no value.
      *
-     * @param use {@code default} to send a text, {@code leaveOut}, {@code nil}, {@code send} for an empty field, or
-     *     {@code reject}
-     * @param value the text {@code default} sends
+     * @param use what is done
+     * @param value the text that is sent by default
      */
     @JsonInclude(JsonInclude.Include.NON_NULL)
-    public record WhenEmpty(String use, String value) {}
+    public record WhenEmpty(Use use, String value) {
+        /** What is done when there is no value. */
+        public enum Use {
+            /** A text is sent in its place. */
+            DEFAULT("default"),
+            /** The field is left out. */
+            LEAVE_OUT("leaveOut"),
+            /** The field is sent as explicitly nil. */
+            NIL("nil"),
+            /** The field is sent empty. */
+            SEND("send"),
+            /** The record fails. */
+            REJECT("reject");
 
-    /** A fill while it is put together. */
-    private static final class Draft {
-        private String id;
-        private String target;
-        private String wire;
-        private String constant;
-        private String expression;
-        private Join join;
-        private String copy;
-        private String secret;
-        private Boolean nil;
-        private String key;
-        private String repeat;
-        private String as;
-        private Each each;
-        private ValueFormat format;
-        private LookUp lookUp;
-        private InFolder file;
-        private WhenEmpty whenEmpty;
-        private String when;
-        private Boolean pick;
-        private String remark;
+            private final String word;
 
-        private Fill done() {
-            return new Fill(
-                    id,
-                    target,
-                    wire,
-                    constant,
-                    expression,
-                    join,
-                    copy,
-                    secret,
-                    nil,
-                    key,
-                    repeat,
-                    as,
-                    each,
-                    format,
-                    lookUp,
-                    file,
-                    whenEmpty,
-                    when,
-                    pick,
-                    remark);
+            Use(String word) {
+                this.word = word;
+            }
+
+            /** Returns the word used in files and the API. */
+            @JsonValue
+            public String word() {
+                return word;
+            }
         }
     }
 
-    private static Fill made(String id, String target, Consumer<Draft> says) {
-        Draft draft = new Draft();
-        draft.id = id;
-        draft.target = target;
-        says.accept(draft);
-        return draft.done();
-    }
-
-    private Fill changed(Consumer<Draft> change) {
-        return made(id, target, d -> {
-            d.wire = wire;
-            d.constant = constant;
-            d.expression = expression;
-            d.join = join;
-            d.copy = copy;
-            d.secret = secret;
-            d.nil = nil;
-            d.key = key;
-            d.repeat = repeat;
-            d.as = as;
-            d.each = each;
-            d.format = format;
-            d.lookUp = lookUp;
-            d.file = file;
-            d.whenEmpty = whenEmpty;
-            d.when = when;
-            d.pick = pick;
-            d.remark = remark;
-            change.accept(d);
-        });
+    private static Fill of(String id, String target, FilledBy by) {
+        return new Fill(id, target, by, null, null, null, null, null, null);
     }
 
     /** Returns a pick. */
     public static Fill pick(String id, String target) {
-        return made(id, target, d -> d.pick = true);
+        return of(id, target, new FilledBy.Pick());
     }
 
     /** Returns a wire. */
     public static Fill wire(String id, String target, String wire) {
-        return made(id, target, d -> d.wire = wire);
+        return of(id, target, new FilledBy.Wire(wire));
     }
 
     /** Returns a constant. */
     public static Fill constant(String id, String target, String constant) {
-        return made(id, target, d -> d.constant = constant);
+        return of(id, target, new FilledBy.Constant(constant));
     }
 
     /** Returns an expression. */
     public static Fill expression(String id, String target, String expression) {
-        return made(id, target, d -> d.expression = expression);
+        return of(id, target, new FilledBy.Expression(expression));
     }
 
     /** Returns a repeat. */
     public static Fill repeat(String id, String target, String repeat, String as) {
-        return made(id, target, d -> {
-            d.repeat = repeat;
-            d.as = as;
-        });
+        return of(id, target, new FilledBy.Repeat(repeat, as, null, null));
     }
 
     /** Returns a fill that puts values together. */
     public static Fill join(String id, String target, String by, String... parts) {
-        return made(id, target, d -> d.join = new Join(List.of(parts), by));
+        return of(id, target, new FilledBy.Join(List.of(parts), by));
     }
 
     /** Returns a fill of a whole subtree. */
     public static Fill copy(String id, String target, String from) {
-        return made(id, target, d -> d.copy = from);
+        return of(id, target, new FilledBy.Copy(from));
     }
 
     /** Returns a fill that sends a secret. */
     public static Fill secret(String id, String target, String name) {
-        return made(id, target, d -> d.secret = name);
+        return of(id, target, new FilledBy.Secret(name));
     }
 
     /** Returns a fill that is always nil. */
     public static Fill nil(String id, String target) {
-        return made(id, target, d -> d.nil = true);
+        return of(id, target, new FilledBy.Nil());
     }
 
     /** Returns a fill that makes a key for each node a path leads to. */
     public static Fill key(String id, String target, String of) {
-        return made(id, target, d -> d.key = of);
+        return of(id, target, new FilledBy.Key(of));
     }
 
     /** Returns this fill for another target. */
     public Fill to(String other) {
-        return changed(d -> d.target = other);
+        return new Fill(id, other, by, format, lookUp, file, whenEmpty, when, remark);
     }
 
     /** Returns this fill under another id. */
     public Fill renamed(String other) {
-        return changed(d -> d.id = other);
+        return new Fill(other, target, by, format, lookUp, file, whenEmpty, when, remark);
+    }
+
+    /** Returns this fill with something else that fills it. */
+    public Fill by(FilledBy other) {
+        return new Fill(id, target, other, format, lookUp, file, whenEmpty, when, remark);
     }
 
     /** Returns this fill with a format. */
     public Fill with(ValueFormat other) {
-        return changed(d -> d.format = other);
+        return new Fill(id, target, by, other, lookUp, file, whenEmpty, when, remark);
     }
 
     /** Returns this repeat over other nodes of the same path. */
     public Fill with(Each other) {
-        return changed(d -> d.each = other);
+        FilledBy.Repeat its = repeat();
+        return by(new FilledBy.Repeat(its.from(), its.as(), other, its.value()));
     }
 
     /** Returns this repeat with each node bound to another variable. */
     public Fill bound(String variable) {
-        return changed(d -> d.as = variable);
-    }
-
-    /** Returns this join with another text between its values. */
-    public Fill joinedBy(String between) {
-        return changed(d -> d.join = new Join(join.parts(), between));
+        FilledBy.Repeat its = repeat();
+        return by(new FilledBy.Repeat(its.from(), variable, its.each(), its.value()));
     }
 
     /** Returns this fill with a look-up. */
     public Fill with(LookUp other) {
-        return changed(d -> d.lookUp = other);
+        return new Fill(id, target, by, format, other, file, whenEmpty, when, remark);
     }
 
     /** Returns this fill with a file of a folder. */
     public Fill with(InFolder other) {
-        return changed(d -> d.file = other);
+        return new Fill(id, target, by, format, lookUp, other, whenEmpty, when, remark);
     }
 
     /** Returns this fill with what happens when there is no value. */
     public Fill with(WhenEmpty other) {
-        return changed(d -> d.whenEmpty = other);
+        return new Fill(id, target, by, format, lookUp, file, other, when, remark);
     }
 
     /** Returns this fill for some records only. */
     public Fill onlyWhen(String condition) {
-        return changed(d -> d.when = condition);
+        return new Fill(id, target, by, format, lookUp, file, whenEmpty, condition, remark);
     }
 
     /** Returns this fill with a remark. */
     public Fill remarked(String text) {
-        return changed(d -> d.remark = text);
+        return new Fill(id, target, by, format, lookUp, file, whenEmpty, when, text);
+    }
+
+    /** Returns the path of a wire; null where something else fills it. */
+    public String wire() {
+        return by instanceof FilledBy.Wire its ? its.path() : null;
+    }
+
+    /** Returns the text of a constant; null where something else fills it. */
+    public String constant() {
+        return by instanceof FilledBy.Constant its ? its.text() : null;
+    }
+
+    /** Returns the repeat it is; null where it is none. */
+    public FilledBy.Repeat repeat() {
+        return by instanceof FilledBy.Repeat its ? its : null;
     }
 
     /** Tells whether it only picks. */
     public boolean picks() {
-        return Boolean.TRUE.equals(pick);
+        return by instanceof FilledBy.Pick;
+    }
+
+    /** Tells whether it sends a secret. */
+    public boolean secret() {
+        return by instanceof FilledBy.Secret;
+    }
+
+    /** Tells whether it copies a subtree. */
+    public boolean copies() {
+        return by instanceof FilledBy.Copy;
+    }
+
+    /** Tells whether it is always nil. */
+    public boolean nil() {
+        return by instanceof FilledBy.Nil;
     }
 
     /** Tells whether it gives a value of its own: it neither picks, nor repeats, nor copies a subtree. */
     public boolean givesValue() {
-        return !picks() && repeat == null && copy == null;
+        return by.givesValue();
     }
 }

@@ -33,9 +33,10 @@ public final class RepeatedNodes {
     }
 
     public static RepeatedNodes of(Fill fill, Expressions expressions, Set<String> known) throws ExpressionProblem {
-        WirePath path = ValueSource.path(fill.repeat(), known);
+        FilledBy.Repeat repeat = fill.repeat();
+        WirePath path = ValueSource.path(repeat.from(), known);
         String as = variable(fill);
-        Fill.Each each = fill.each() == null ? new Fill.Each(null, null, null) : fill.each();
+        Fill.Each each = repeat.each() == null ? new Fill.Each(null, null, null) : repeat.each();
         Set<String> inside = inside(fill, known);
         boolean filters = each.where() != null && !each.where().isBlank();
         RepeatedNodes made =
@@ -51,7 +52,8 @@ public final class RepeatedNodes {
 
     /** Returns the name each node is bound to. */
     public static String variable(Fill fill) {
-        return fill.as() == null ? "item" : fill.as();
+        String as = fill.repeat().as();
+        return as == null ? "item" : as;
     }
 
     /** Returns what is known inside a repeat. */

@@ -24,24 +24,24 @@ public interface ValueSource {
 
     /** Compiles where a fill's value comes from. */
     static ValueSource of(Fill fill, Expressions expressions, Set<String> known) throws ExpressionProblem {
-        if (fill.constant() != null) {
-            String constant = fill.constant();
-            return scope -> constant;
+        FilledBy by = fill.by();
+        if (by instanceof FilledBy.Constant constant) {
+            return scope -> constant.text();
         }
-        if (fill.wire() != null) {
-            return wire(fill.wire(), known);
+        if (by instanceof FilledBy.Wire wire) {
+            return wire(wire.path(), known);
         }
-        if (fill.expression() != null) {
-            return expression(fill.expression(), expressions, known);
+        if (by instanceof FilledBy.Expression expression) {
+            return expression(expression.xpath(), expressions, known);
         }
-        if (fill.join() != null) {
-            return join(fill.join(), known);
+        if (by instanceof FilledBy.Join join) {
+            return join(join, known);
         }
-        if (fill.secret() != null) {
-            return secret(fill.secret());
+        if (by instanceof FilledBy.Secret secret) {
+            return secret(secret.name());
         }
-        if (fill.key() != null) {
-            return key(path(fill.key(), known));
+        if (by instanceof FilledBy.Key key) {
+            return key(path(key.of(), known));
         }
         throw new ExpressionProblem("the fill says nothing: give it a field, a text or an expression", 0);
     }
@@ -89,7 +89,7 @@ public interface ValueSource {
                 };
     }
 
-    private static ValueSource join(Fill.Join join, Set<String> known) throws ExpressionProblem {
+    private static ValueSource join(FilledBy.Join join, Set<String> known) throws ExpressionProblem {
         List<ValueSource> parts = new ArrayList<>();
         for (String part : join.parts()) {
             boolean text = part.length() >= 2 && part.startsWith("\"") && part.endsWith("\"");

@@ -109,7 +109,7 @@ public final class RecordPlan implements RowMaker {
                         : column.fill().columnOf(shared(column, chain), scope);
             }
             if (value == null || value.isEmpty()) {
-                boolean reject = column.fill().whenEmpty().equals("reject");
+                boolean reject = column.fill().whenEmpty() == Fill.WhenEmpty.Use.REJECT;
                 if (column.target().required() || reject) {
                     problems.add(new MappingProblem(
                             fill.target(), "", fill.id(), "empty", "is required and the reply has no value for it"));

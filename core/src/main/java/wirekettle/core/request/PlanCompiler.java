@@ -17,6 +17,7 @@ import wirekettle.core.expression.ExpressionProblem;
 import wirekettle.core.fill.CompiledFill;
 import wirekettle.core.fill.EmbeddedDocument;
 import wirekettle.core.fill.Fill;
+import wirekettle.core.fill.FilledBy;
 import wirekettle.core.fill.MappingContext;
 import wirekettle.core.fill.MappingProblem;
 import wirekettle.core.fill.MessageStyle;
@@ -281,10 +282,10 @@ final class PlanCompiler {
                 }
             } else if (fill.picks()) {
                 element.pick(fill.id());
-            } else if (fill.copy() != null) {
-                ValueSource.path(fill.copy(), inReach);
-                new SubtreeCopy(this::added, byTarget::containsKey).of(fill, field);
-            } else if (Boolean.TRUE.equals(fill.nil())) {
+            } else if (fill.by() instanceof FilledBy.Copy copy) {
+                ValueSource.path(copy.from(), inReach);
+                new SubtreeCopy(this::added, byTarget::containsKey).of(fill.id(), copy.from(), field);
+            } else if (fill.nil()) {
                 element.nil(fill.id());
                 if (!field.nillable()) {
                     problem(field, fill, "invalid", "is not nillable, and its fill always sends nil");
@@ -316,14 +317,8 @@ final class PlanCompiler {
 
     /** A repeated field of text holds the text of each node, unless the fill says more. */
     private static Fill eachValue(Fill fill) {
-        boolean says = fill.wire() != null || fill.expression() != null || fill.join() != null;
-        Fill plain = Fill.wire(fill.id(), fill.target(), "$" + RepeatedNodes.variable(fill));
-        return says
-                ? fill
-                : plain.with(fill.format())
-                        .with(fill.lookUp())
-                        .with(fill.file())
-                        .with(fill.whenEmpty());
+        FilledBy value = fill.repeat().value();
+        return fill.by(value == null ? new FilledBy.Wire("$" + RepeatedNodes.variable(fill)) : value);
     }
 
     /** Takes a fill that follows from another. */
@@ -404,7 +399,7 @@ final class PlanCompiler {
 
     private boolean nilAlways(SheetField field) {
         Fill fill = byTarget.get(field.path());
-        return fill != null && Boolean.TRUE.equals(fill.nil());
+        return fill != null && fill.nil();
     }
 
     private boolean certain(SheetField field) {

@@ -8,6 +8,7 @@ import wirekettle.core.expression.Expressions;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.fill.CompiledFill;
 import wirekettle.core.fill.Fill;
+import wirekettle.core.fill.Fill.WhenEmpty.Use;
 import wirekettle.core.fill.FillFailure;
 import wirekettle.core.fill.MappingProblem;
 import wirekettle.core.fill.RepeatedNodes;
@@ -371,12 +372,11 @@ public final class PlanElement {
         }
         String value = value(writing, must);
         FileMark mark = fill != null && fill.sendsFile() && value != null ? mark(writing, value) : null;
-        String how = fill == null ? "" : fill.whenEmpty();
-        boolean nil = value == null && how.equals("nil");
+        Use how = fill == null ? null : fill.whenEmpty();
+        boolean nil = value == null && how == Use.NIL;
         boolean emptyFits = rule == null || rule.problem("") == null;
-        boolean send = value == null
-                && fill != null
-                && (how.equals("send") || sendEmpty && how.isEmpty() && (emptyFits || must));
+        boolean send =
+                value == null && fill != null && (how == Use.SEND || sendEmpty && how == null && (emptyFits || must));
         if (nil || send) {
             writing.data++;
         }
@@ -450,7 +450,7 @@ public final class PlanElement {
         int mark = writing.out.length();
         writing.out.raw(open);
         String value = value(writing, required);
-        boolean send = fill != null && (fill.whenEmpty().equals("send") || sendEmpty && required);
+        boolean send = fill != null && (fill.whenEmpty() == Use.SEND || sendEmpty && required);
         if (value == null && !send) {
             writing.out.back(mark);
             return;
@@ -480,12 +480,12 @@ public final class PlanElement {
             return problem.value().isEmpty() ? null : problem.value();
         }
         if (value == null || value.isEmpty()) {
-            String how = fill.whenEmpty();
-            if (how.equals("reject")) {
+            Use how = fill.whenEmpty();
+            if (how == Use.REJECT) {
                 problem(writing, "", "rejected", "has no value for this record, and its fill says to reject it");
-            } else if (how.equals("nil") && !nillable) {
+            } else if (how == Use.NIL && !nillable) {
                 problem(writing, "", "invalid", "is not nillable, and the record has no value for it");
-            } else if (must && !nillable && !(how.equals("send") && rule != null && rule.problem("") == null)) {
+            } else if (must && !nillable && !(how == Use.SEND && rule != null && rule.problem("") == null)) {
                 problem(writing, "", "empty", "is required and the record has no value for it");
             }
             record(writing, "");

@@ -18,15 +18,15 @@ final class SubtreeCopy {
         this.filled = filled;
     }
 
-    /** Makes the fills below one target; a fill's id is that of the wire, so that every problem leads to it. */
-    void of(Fill copy, SheetField target) {
+    /** Makes the fills below one target; their id is that of the fill that copies, so that every problem leads to it. */
+    void of(String id, String from, SheetField target) {
         if (target.rule() != null) {
             throw new IllegalStateException("a field that holds text is wired, not copied");
         }
-        below(copy, target, copy.copy(), 0);
+        below(id, target, from, 0);
     }
 
-    private void below(Fill copy, SheetField target, String from, int depth) {
+    private void below(String id, SheetField target, String from, int depth) {
         for (SheetField child : target.children()) {
             if (child.kind() == SheetField.Kind.ANY || child.recursive() || depth > DEEPEST) {
                 continue;
@@ -35,23 +35,23 @@ final class SubtreeCopy {
             String source = from + (attribute ? "/@" : "/") + child.name().local();
             String path = child.path();
             if (!filled.test(path)) {
-                fill(copy, child, source, path, depth);
+                fill(id, child, source, path, depth);
             }
         }
     }
 
-    private void fill(Fill copy, SheetField child, String source, String path, int depth) {
+    private void fill(String id, SheetField child, String source, String path, int depth) {
         boolean repeats = child.max() != 1;
         String each = "copied_" + depth;
         if (repeats) {
-            into.accept(Fill.repeat(copy.id(), path, source, each));
+            into.accept(Fill.repeat(id, path, source, each));
         }
         String from = repeats ? "$" + each : source;
         if (child.rule() != null && !repeats) {
-            into.accept(Fill.wire(copy.id(), path, from));
+            into.accept(Fill.wire(id, path, from));
         }
         if (!child.children().isEmpty()) {
-            below(copy, child, from, depth + 1);
+            below(id, child, from, depth + 1);
         }
     }
 }

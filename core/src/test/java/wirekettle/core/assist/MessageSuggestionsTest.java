@@ -77,8 +77,8 @@ public class MessageSuggestionsTest {
         Map<String, Proposed> found = proposed(List.of(), grouped(), "$loan/line");
         Proposed crates = found.get(CRATE);
         assertNotNull(crates, found.keySet().toString());
-        assertEquals(crates.fill().repeat(), "$loan/line");
-        assertEquals(crates.fill().as(), "line");
+        assertEquals(crates.fill().repeat().from(), "$loan/line");
+        assertEquals(crates.fill().repeat().as(), "line");
         assertTrue(crates.score() >= Suggester.ACCEPT_BAR, crates.toString());
         assertTrue(crates.reason().contains("one for each $loan/line"), crates.reason());
         Proposed number = found.get(CRATE + "/" + V + "number");
@@ -146,12 +146,12 @@ public class MessageSuggestionsTest {
                 "<m><reference>HC-1</reference><tag>a</tag><tag>b</tag>"
                         + "<crates><crate><no>1</no><kg>2.5</kg><object>vase</object><object>bowl</object></crate>"
                         + "<crate><no>2</no><kg>3</kg><object>mask</object></crate></crates></m>");
-        assertEquals(found.get("/Consign/tag").fill().repeat(), "$message/tag");
+        assertEquals(found.get("/Consign/tag").fill().repeat().from(), "$message/tag");
         Proposed crates = found.get("/Consign/crate");
-        assertEquals(crates.fill().repeat(), "$message/crates/crate");
+        assertEquals(crates.fill().repeat().from(), "$message/crates/crate");
         assertEquals(found.get("/Consign/crate/kg").fill().wire(), "$crate/kg");
         Proposed object = found.get("/Consign/crate/object");
-        assertEquals(object.fill().repeat(), "$crate/object");
+        assertEquals(object.fill().repeat().from(), "$crate/object");
         assertEquals(object.needs(), crates.fill().target());
         assertEquals(found.get("/Consign/reference").fill().wire(), "$message/reference");
     }
@@ -166,7 +166,7 @@ public class MessageSuggestionsTest {
                 Fill.repeat("r", crate, "$loan/box", "box"));
         assertEquals(found.get("/Consign/crate/kg").fill().wire(), "$box/kg");
         Proposed objects = found.get("/Consign/crate/object");
-        assertEquals(objects.fill().repeat(), "$box/object");
+        assertEquals(objects.fill().repeat().from(), "$box/object");
         assertEquals(objects.needs(), null, "the crates are there already");
     }
 

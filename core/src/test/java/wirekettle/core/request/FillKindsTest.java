@@ -116,7 +116,8 @@ public class FillKindsTest {
                                 .then(ValueFormat.pad(8, "0", "left"))),
                 "00096.50"
             },
-            {Fill.wire("a", f, "$loan/none").with(new Fill.WhenEmpty("default", "nothing")), "nothing"},
+            {Fill.wire("a", f, "$loan/none").with(new Fill.WhenEmpty(Fill.WhenEmpty.Use.DEFAULT, "nothing")), "nothing"
+            },
             {
                 Fill.wire("a", f, "$loan/on").with(ValueFormat.zoned("dd.MM.yyyy HH:mm", "+02:00", null, "Z")),
                 "2026-12-04T07:30:00Z"
@@ -158,12 +159,12 @@ public class FillKindsTest {
         assertEquals(problems(plan(at), "<loan/>"), List.of(), "nillable and required: nil by itself");
         Fill remark = Fill.wire("r", at("remark"), "$loan/none");
         assertFalse(message(plan(remark), "<loan/>").contains("remark"));
-        assertTrue(message(plan(remark.with(new Fill.WhenEmpty("send", null))), "<loan/>")
+        assertTrue(message(plan(remark.with(new Fill.WhenEmpty(Fill.WhenEmpty.Use.SEND, null))), "<loan/>")
                 .contains("<remark><remark>"));
         assertEquals(
-                problems(plan(remark.with(new Fill.WhenEmpty("reject", null))), "<loan/>"),
+                problems(plan(remark.with(new Fill.WhenEmpty(Fill.WhenEmpty.Use.REJECT, null))), "<loan/>"),
                 List.of("rejected r remark: has no value for this record, and its fill says to reject it"));
-        assertTrue(problems(plan(remark.with(new Fill.WhenEmpty("nil", null))), "<loan/>")
+        assertTrue(problems(plan(remark.with(new Fill.WhenEmpty(Fill.WhenEmpty.Use.NIL, null))), "<loan/>")
                 .get(0)
                 .contains("not nillable"));
         ByteOut out = new ByteOut();

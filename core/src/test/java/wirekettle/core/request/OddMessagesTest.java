@@ -89,8 +89,8 @@ public class OddMessagesTest {
     public Object[][] empties() {
         return new Object[][] {
             {null, "weight>5</|weight>7</", 0},
-            {new Fill.WhenEmpty("default", "9"), "weight>5</|weight>9</|weight>7</", 0},
-            {new Fill.WhenEmpty("reject", null), "weight>5</", 1},
+            {new Fill.WhenEmpty(Fill.WhenEmpty.Use.DEFAULT, "9"), "weight>5</|weight>9</|weight>7</", 0},
+            {new Fill.WhenEmpty(Fill.WhenEmpty.Use.REJECT, null), "weight>5</", 1},
         };
     }
 

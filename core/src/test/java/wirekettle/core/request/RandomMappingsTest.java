@@ -19,6 +19,7 @@ import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.expression.Expressions;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.fill.Fill;
+import wirekettle.core.fill.Fill.WhenEmpty.Use;
 import wirekettle.core.fill.MappingContext;
 import wirekettle.core.fill.MappingProblem;
 import wirekettle.core.schema.SheetField;
@@ -205,9 +206,9 @@ public class RandomMappingsTest {
                     case 2 -> Fill.expression(id(), field.path(), "if (" + wire + " = 'x') then '' else " + wire);
                     default -> Fill.wire(id(), field.path(), wire);
                 };
-        String use = List.of("default", "leaveOut", "nil", "send", "reject").get(random.nextInt(5));
+        Use use = Use.values()[random.nextInt(5)];
         fill = random.nextInt(4) == 0
-                ? fill.with(new Fill.WhenEmpty(use, use.equals("default") ? examples.get(source) : null))
+                ? fill.with(new Fill.WhenEmpty(use, use == Use.DEFAULT ? examples.get(source) : null))
                 : fill;
         return random.nextInt(9) == 0 ? fill.onlyWhen("$r/odd = 'x'") : fill;
     }

@@ -116,7 +116,7 @@ public final class MappingSheet {
         } else if (needed && field.holdsText() && field.fixed() == null) {
             lines.add(new Line(SheetTargets.names(field.path()), "", "", "required"));
         }
-        boolean inside = fill == null || fill.copy() == null;
+        boolean inside = fill == null || !fill.copies();
         if (!field.recursive()) {
             field.children().stream()
                     .flatMap(child -> picks.inPlaceOf(child).stream())

@@ -7,6 +7,8 @@ import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import wirekettle.core.fill.Fill;
+import wirekettle.core.fill.Fill.WhenEmpty.Use;
+import wirekettle.core.fill.FilledBy;
 import wirekettle.core.value.ValueFormat;
 
 /** What a fill says beside its source, each in a few words, and read again. */
@@ -20,15 +22,11 @@ final class RuleWords {
     private static final Pattern ORDER = words("in order of (.+)");
     private static final Pattern GROUPED = words("grouped by (.+)");
     private static final Pattern BETWEEN = words("between “(.*)”");
-    private static final Map<String, String> EMPTY = Map.of(
-            "nil when empty",
-            "nil",
-            "leave out when empty",
-            "leaveOut",
-            "send when empty",
-            "send",
-            "reject when empty",
-            "reject");
+    private static final Map<String, Use> EMPTY = Map.of(
+            "nil when empty", Use.NIL,
+            "leave out when empty", Use.LEAVE_OUT,
+            "send when empty", Use.SEND,
+            "reject when empty", Use.REJECT);
 
     private RuleWords() {}
 
@@ -39,9 +37,11 @@ final class RuleWords {
     /** Returns everything a fill says beside its source, in words. */
     static List<String> of(Fill fill) {
         List<String> rules = new ArrayList<>();
-        each(fill, rules);
-        if (fill.join() != null && fill.join().by() != null) {
-            rules.add("between “" + fill.join().by() + "”");
+        if (fill.by() instanceof FilledBy.Repeat repeat) {
+            each(repeat, rules);
+        }
+        if (fill.by() instanceof FilledBy.Join join && join.by() != null) {
+            rules.add("between “" + join.by() + "”");
         }
         for (ValueFormat step = fill.format(); step != null; step = step.then()) {
             rules.add(FormatWords.of(step));
@@ -56,9 +56,9 @@ final class RuleWords {
             rules.add("file in " + fill.file().folder() + name);
         }
         if (fill.whenEmpty() != null) {
-            String use = fill.whenEmpty().use();
+            Use use = fill.whenEmpty().use();
             rules.add(EMPTY.entrySet().stream()
-                    .filter(e -> e.getValue().equals(use))
+                    .filter(e -> e.getValue() == use)
                     .map(Map.Entry::getKey)
                     .findFirst()
                     .orElse("default “" + fill.whenEmpty().value() + "”"));
@@ -69,25 +69,22 @@ final class RuleWords {
         return rules;
     }
 
-    private static void each(Fill fill, List<String> rules) {
-        if (fill.repeat() == null) {
-            return;
+    private static void each(FilledBy.Repeat repeat, List<String> rules) {
+        if (repeat.as() != null && !repeat.as().equals(SourceWords.variable(repeat.from()))) {
+            rules.add("each as $" + repeat.as());
         }
-        if (fill.as() != null && !fill.as().equals(SourceWords.variable(fill.repeat()))) {
-            rules.add("each as $" + fill.as());
-        }
-        if (fill.each() != null) {
-            if (fill.each().where() != null) {
-                rules.add("where " + fill.each().where());
+        if (repeat.each() != null) {
+            if (repeat.each().where() != null) {
+                rules.add("where " + repeat.each().where());
             }
-            if (!fill.each().groupBy().isEmpty()) {
-                rules.add("grouped by " + String.join(", ", fill.each().groupBy()));
+            if (!repeat.each().groupBy().isEmpty()) {
+                rules.add("grouped by " + String.join(", ", repeat.each().groupBy()));
             }
-            if (!fill.each().order().isEmpty()) {
+            if (!repeat.each().order().isEmpty()) {
                 rules.add("in order of "
                         + String.join(
                                 ", ",
-                                fill.each().order().stream()
+                                repeat.each().order().stream()
                                         .map(by -> (Boolean.TRUE.equals(by.descending()) ? "-" : "") + by.by())
                                         .toList()));
             }
@@ -96,7 +93,6 @@ final class RuleWords {
 
     /** Returns a fill with what a rule says; null when the rule is not understood. */
     static Fill read(Fill fill, String rule) {
-        Fill.Each each = fill.each() == null ? new Fill.Each(null, null, null) : fill.each();
         Matcher said;
         if ((said = LOOK_UP.matcher(rule)).matches()) {
             return fill.with(new Fill.LookUp(said.group(1).strip(), said.group(2)));
@@ -105,15 +101,16 @@ final class RuleWords {
             return fill.with(new Fill.InFolder(said.group(1).strip(), said.group(2)));
         }
         if ((said = DEFAULT.matcher(rule)).matches()) {
-            return fill.with(new Fill.WhenEmpty("default", said.group(1)));
+            return fill.with(new Fill.WhenEmpty(Use.DEFAULT, said.group(1)));
         }
         if ((said = WHEN.matcher(rule)).matches()) {
             return fill.onlyWhen(said.group(1));
         }
-        if (fill.join() != null && (said = BETWEEN.matcher(rule)).matches()) {
-            return fill.joinedBy(said.group(1));
+        if (fill.by() instanceof FilledBy.Join join && (said = BETWEEN.matcher(rule)).matches()) {
+            return fill.by(new FilledBy.Join(join.parts(), said.group(1)));
         }
-        if (fill.repeat() != null) {
+        if (fill.by() instanceof FilledBy.Repeat repeat) {
+            Fill.Each each = repeat.each() == null ? new Fill.Each(null, null, null) : repeat.each();
             if ((said = AS.matcher(rule)).matches()) {
                 return fill.bound(said.group(1));
             }
@@ -130,7 +127,7 @@ final class RuleWords {
                 return fill.with(new Fill.Each(each.where(), order, each.groupBy()));
             }
         }
-        String empty = EMPTY.get(rule.toLowerCase(Locale.ROOT));
+        Use empty = EMPTY.get(rule.toLowerCase(Locale.ROOT));
         if (empty != null) {
             return fill.with(new Fill.WhenEmpty(empty, null));
         }

@@ -6,6 +6,7 @@ import java.util.Locale;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import wirekettle.core.fill.Fill;
+import wirekettle.core.fill.FilledBy;
 import wirekettle.core.schema.SheetField;
 
 /** Where a value comes from as a sheet says it, and read again. */
@@ -34,30 +35,33 @@ final class SourceWords {
 
     /** Returns where a fill takes its value from, in words that are read as the same. */
     static String of(Fill fill) {
-        if (fill.repeat() != null) {
-            return "for each " + fill.repeat();
+        return of(fill.by());
+    }
+
+    private static String of(FilledBy by) {
+        if (by instanceof FilledBy.Repeat repeat) {
+            return "for each " + repeat.from();
         }
-        if (fill.wire() != null) {
-            return fill.wire();
+        if (by instanceof FilledBy.Wire wire) {
+            return wire.path();
         }
-        if (fill.constant() != null) {
-            return fill.constant().contains("\"") ? "“" + fill.constant() + "”" : "\"" + fill.constant() + "\"";
+        if (by instanceof FilledBy.Constant constant) {
+            return constant.text().contains("\"") ? "“" + constant.text() + "”" : "\"" + constant.text() + "\"";
         }
-        if (fill.expression() != null) {
-            Fill again = plain("", "", fill.expression(), List.of());
-            boolean plain = again != null && fill.expression().equals(again.expression());
-            return plain ? fill.expression() : "expression: " + fill.expression();
+        if (by instanceof FilledBy.Expression expression) {
+            Fill again = plain("", "", expression.xpath(), List.of());
+            return again != null && again.by().equals(by) ? expression.xpath() : "expression: " + expression.xpath();
         }
-        if (fill.join() != null) {
-            return String.join(", ", fill.join().parts());
+        if (by instanceof FilledBy.Join join) {
+            return String.join(", ", join.parts());
         }
-        if (fill.copy() != null) {
-            return "all of " + fill.copy();
+        if (by instanceof FilledBy.Copy copy) {
+            return "all of " + copy.from();
         }
-        if (fill.secret() != null) {
-            return "the secret " + fill.secret();
+        if (by instanceof FilledBy.Secret secret) {
+            return "the secret " + secret.name();
         }
-        return Boolean.TRUE.equals(fill.nil()) ? NIL : fill.picks() ? PICKED : "";
+        return by instanceof FilledBy.Nil ? NIL : by instanceof FilledBy.Pick ? PICKED : "";
     }
 
     /**

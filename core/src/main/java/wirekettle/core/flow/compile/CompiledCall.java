@@ -10,6 +10,7 @@ import wirekettle.core.expression.ExpressionProblem;
 import wirekettle.core.expression.Expressions;
 import wirekettle.core.fill.EmbeddedDocument;
 import wirekettle.core.fill.Fill;
+import wirekettle.core.fill.FilledBy;
 import wirekettle.core.fill.MessageStyle;
 import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.Delivery;
@@ -143,7 +144,11 @@ public record CompiledCall(
     /** Returns the names of the secrets its fills send. */
     public Set<String> secrets() {
         Set<String> names = new LinkedHashSet<>();
-        stage().fills().stream().map(Fill::secret).filter(name -> name != null).forEach(names::add);
+        for (Fill fill : stage().fills()) {
+            if (fill.by() instanceof FilledBy.Secret secret) {
+                names.add(secret.name());
+            }
+        }
         return names;
     }
 

@@ -1,14 +1,15 @@
 package wirekettle.core.flow.file;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
+import com.fasterxml.jackson.annotation.JsonValue;
+import java.util.Locale;
 import wirekettle.core.value.Layout;
 
 /**
  * Where a dataset's records are.
  *
  * @param name its name
- * @param kind csv, table or query; json or xml for nested documents, which are only written; folder for files, whose
- *     records are read and which fills send from and write to
+ * @param kind what holds them
  * @param file the file of a csv, json or xml dataset, the folder of one of files
  * @param csv how the file is written
  * @param connection the database connection of a table or query
@@ -19,13 +20,45 @@ import wirekettle.core.value.Layout;
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record DatasetSpec(
         String name,
-        String kind,
+        Kind kind,
         String file,
         CsvShape csv,
         String connection,
         String table,
         String query,
         Layout layout) {
+    /** What holds a dataset's records. */
+    public enum Kind {
+        /** A CSV file. */
+        CSV,
+        /** A JSON file of nested documents, which is only written. */
+        JSON,
+        /** An XML file of nested documents, which is only written. */
+        XML,
+        /** A table of a database. */
+        TABLE,
+        /** A query of a database, which is only read. */
+        QUERY,
+        /** A folder of files, whose records are read and which fills send from and write to. */
+        FOLDER;
+
+        /** Returns the word used in files and the API. */
+        @JsonValue
+        public String word() {
+            return name().toLowerCase(Locale.ROOT);
+        }
+
+        /** Tells whether it is written as nested documents. */
+        public boolean documents() {
+            return this == JSON || this == XML;
+        }
+
+        /** Tells whether it is in a database. */
+        public boolean sql() {
+            return this == TABLE || this == QUERY;
+        }
+    }
+
     /** Returns the dataset kept in another file or folder. */
     public DatasetSpec at(String otherFile) {
         return new DatasetSpec(name, kind, otherFile, csv, connection, table, query, layout);

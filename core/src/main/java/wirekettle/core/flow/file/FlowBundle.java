@@ -54,7 +54,7 @@ public record FlowBundle(
     /** Returns the names of its datasets that are folders. */
     public Set<String> folders() {
         return datasets.entrySet().stream()
-                .filter(e -> e.getValue().kind().equals("folder"))
+                .filter(e -> e.getValue().kind() == DatasetSpec.Kind.FOLDER)
                 .map(Map.Entry::getKey)
                 .collect(java.util.stream.Collectors.toCollection(TreeSet::new));
     }

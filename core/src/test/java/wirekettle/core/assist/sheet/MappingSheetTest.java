@@ -53,7 +53,7 @@ public class MappingSheetTest {
                 "cut to 20; default none",
                 Fill.join("m1", b + "remark", null, "$loan/loan_no", "$loan/borrower")
                         .with(ValueFormat.cut(20))
-                        .with(new Fill.WhenEmpty("default", "none"))
+                        .with(new Fill.WhenEmpty(Fill.WhenEmpty.Use.DEFAULT, "none"))
             },
             {
                 "deliverTo/city",
@@ -147,8 +147,8 @@ public class MappingSheetTest {
             {remark.with(ValueFormat.cutBytes(20))},
             {remark.with(new Fill.LookUp("towns, old", "$loan/collect_on"))},
             {remark.with(new Fill.InFolder("papers", "concat($loan/no, '; ', 'x')"))},
-            {remark.with(new Fill.WhenEmpty("default", "none; really"))},
-            {remark.with(new Fill.WhenEmpty("reject", null)).remarked("ask Ida; she doesn't mind")},
+            {remark.with(new Fill.WhenEmpty(Fill.WhenEmpty.Use.DEFAULT, "none; really"))},
+            {remark.with(new Fill.WhenEmpty(Fill.WhenEmpty.Use.REJECT, null)).remarked("ask Ida; she doesn't mind")},
             {Fill.join("m1", b + "remark", " – ", "$loan/no", "\"by boat, slowly\"", "$loan/town")},
             {Fill.expression("m1", b + "remark", "$loan/a + $loan/b")},
             {Fill.expression("m1", b + "remark", "current-date()")},
