@@ -22,8 +22,8 @@ import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.attachments.Part;
 import wirekettle.core.soap.security.Masking;
+import wirekettle.server.hosts.Hosts;
 import wirekettle.server.settings.Endpoints;
-import wirekettle.server.settings.Hosts;
 import wirekettle.server.web.Json;
 
 /** Calls going on at the bench: each in a thread of its own, so that it can be cancelled, and kept when it ends. */

@@ -1,4 +1,4 @@
-package wirekettle.server.datasets;
+package wirekettle.server.bench;
 
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;

@@ -27,7 +27,7 @@ import wirekettle.core.contract.GivenDocuments;
 import wirekettle.core.contract.ImportProgress;
 import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.xml.Finding;
-import wirekettle.server.settings.Hosts;
+import wirekettle.server.hosts.Hosts;
 
 /**
  * Imports going on: each says how far it is, can be cancelled, and stores nothing unless it succeeds. One that refreshes

@@ -1,7 +1,6 @@
 package wirekettle.server.datasets;
 
 import com.fasterxml.jackson.core.type.TypeReference;
-import de.siegmar.fastcsv.writer.CsvWriter;
 import jakarta.inject.Inject;
 import jakarta.ws.rs.Consumes;
 import jakarta.ws.rs.DELETE;
@@ -23,18 +22,13 @@ import org.jboss.resteasy.reactive.RestForm;
 import org.jboss.resteasy.reactive.multipart.FileUpload;
 import wirekettle.connect.CsvLook.RowFinding;
 import wirekettle.connect.FolderFiles;
-import wirekettle.connect.FolderSource;
-import wirekettle.core.contract.Contract;
-import wirekettle.core.contract.Contract.Offered;
 import wirekettle.core.flow.file.DatasetSpec;
 import wirekettle.core.flow.file.DatasetSpec.CsvShape;
+import wirekettle.core.flow.file.DatasetSpec.Kind;
 import wirekettle.core.flow.run.RecordSource;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.Node;
-import wirekettle.core.xml.XmlProblem;
-import wirekettle.server.bench.BenchMapper;
-import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
@@ -50,10 +44,7 @@ public class DatasetResource {
     DatasetMapper mapper;
 
     @Inject
-    BenchMapper benchCalls;
-
-    @Inject
-    ContractStore contracts;
+    NewDatasets added;
 
     @Inject
     DatasetStore store;
@@ -83,7 +74,7 @@ public class DatasetResource {
     public record Dataset(
             long id,
             String name,
-            String kind,
+            Kind kind,
             String table,
             String query,
             CsvShape csv,
@@ -99,14 +90,14 @@ public class DatasetResource {
      * folder for files.
      */
     @Schema(requiredProperties = {"name", "kind"})
-    public record NewDataset(String name, String kind, String table, String query, CsvShape csv) {}
+    public record NewDataset(String name, Kind kind, String table, String query, CsvShape csv) {}
 
     /** Corrections: how the file is written, or the columns' types and formats. */
     public record Correction(CsvShape csv, List<Column> columns) {}
 
     private Dataset dataset(DatasetMapper.Row row) {
         DatasetSpec spec = DatasetStore.spec(row);
-        boolean file = spec.kind().equals("csv") || DatasetStore.documents(spec);
+        boolean file = spec.kind() == Kind.CSV || DatasetStore.documents(spec);
         boolean data = !DatasetStore.documents(spec) && (!file || Files.exists(store.file(spec)));
         return new Dataset(
                 row.id(),
@@ -131,12 +122,6 @@ public class DatasetResource {
         return row;
     }
 
-    /** A reply to keep as a dataset. */
-    @Schema(
-            name = "NewDatasetFromReply",
-            requiredProperties = {"call", "name"})
-    public record NewFromReply(long call, String name) {}
-
     /** Returns datasets by name. */
     @GET
     public Page<Dataset> list(
@@ -158,115 +143,37 @@ public class DatasetResource {
         }
         String name = file.fileName().replaceAll("\\.[^.]*$", "").replaceAll("[^\\p{L}\\p{N}_ -]", "_");
         try {
-            return keep(name, target -> Files.copy(file.uploadedFile(), target, StandardCopyOption.REPLACE_EXISTING));
+            return dataset(added.keep(
+                    name, target -> Files.copy(file.uploadedFile(), target, StandardCopyOption.REPLACE_EXISTING)));
         } catch (IOException | RuntimeException e) {
             throw new Problem(422, "not-readable", file.fileName() + " cannot be read as CSV: " + e.getMessage());
         }
-    }
-
-    private interface Filling {
-        void into(java.nio.file.Path target) throws IOException;
-    }
-
-    /** Adds a dataset whose file is written on the spot; nothing is left of it when that cannot be read. */
-    private Dataset keep(String name, Filling filling) throws IOException {
-        long id = add(new NewDataset(name, "csv", null, null, null));
-        DatasetSpec spec = DatasetStore.spec(row(id));
-        java.nio.file.Path target = store.file(spec);
-        Files.createDirectories(target.getParent());
-        try {
-            filling.into(target);
-            DatasetSpec unseen = new DatasetSpec(spec.name(), "csv", spec.file(), null, null, null, null, null);
-            return dataset(store.look(id, unseen));
-        } catch (IOException | RuntimeException e) {
-            mapper.remove(id);
-            Files.deleteIfExists(target);
-            throw e;
-        }
-    }
-
-    /** Adds what a call of the bench brought back as a dataset: a row for each of its repeated fields. */
-    @POST
-    @Needs(Right.BUILD)
-    @Path("replies")
-    public Dataset reply(NewFromReply given) throws IOException {
-        BenchMapper.Row call = benchCalls.byId(given.call());
-        Contract contract = call == null ? null : contracts.get(call.contractId());
-        Offered offered = contract == null
-                ? null
-                : contract.operation(call.service(), call.port(), call.operation())
-                        .orElse(null);
-        if (offered == null
-                || call.reply() == null
-                || call.failure() != null
-                || offered.operation().output() == null) {
-            throw new Problem(422, "no-reply", "This call has no reply to keep as a dataset.");
-        }
-        List<String[]> rows;
-        try {
-            rows = ReplyRows.of(contract, offered, call.reply());
-        } catch (XmlProblem e) {
-            throw new Problem(422, "no-reply", "The reply cannot be read: " + e.getMessage());
-        }
-        return keep(given.name(), target -> {
-            try (CsvWriter csv = CsvWriter.builder().build(target)) {
-                rows.forEach(csv::writeRecord);
-            }
-        });
-    }
-
-    private long add(NewDataset given) {
-        String name = given.name() == null ? "" : given.name().strip();
-        if (name.isEmpty() || name.length() > 80) {
-            throw new Problem(400, "bad-name", "A dataset needs a name of at most 80 characters.");
-        }
-        boolean sql = given.kind().equals("table") || given.kind().equals("query");
-        boolean folder = given.kind().equals("folder");
-        String ending = folder ? ".files" : "." + given.kind();
-        CsvShape csv = given.kind().equals("csv") ? (given.csv() == null ? CsvShape.DEFAULT : given.csv()) : null;
-        String connection = sql ? "warehouse" : null;
-        folders.forget();
-        Layout layout = folder ? FolderSource.LAYOUT : null;
-        DatasetSpec spec = null;
-        Long id = null;
-        for (int n = 1; id == null; n++) {
-            String free = n == 1 ? name : name + " " + n;
-            spec = new DatasetSpec(free, given.kind(), null, csv, connection, given.table(), given.query(), layout);
-            id = mapper.add(free, Json.write(spec), current.name());
-        }
-        if (!sql) {
-            mapper.spec(id, Json.write(spec.at(DatasetStore.fileName(spec.name(), id, ending))));
-        }
-        return id;
     }
 
     /** Adds a table, a query, or a file that a flow will write. */
     @POST
     @Needs(Right.BUILD)
     public Dataset create(NewDataset given) throws IOException {
-        switch (String.valueOf(given.kind())) {
-            case "csv", "json", "xml", "folder" -> {
-                return dataset(row(add(given)));
+        if (given.kind() == null) {
+            throw new Problem(400, "bad-request", "A dataset is a csv, a table, a query, json, xml or a folder.");
+        }
+        if (!given.kind().sql()) {
+            return dataset(row(added.add(given)));
+        }
+        boolean table = given.kind() == Kind.TABLE;
+        String text = table ? given.table() : given.query();
+        if (text == null || text.isBlank()) {
+            throw new Problem(400, "bad-request", table ? "Name the table." : "Write the query.");
+        }
+        long id = added.add(given);
+        try {
+            return dataset(store.look(id, DatasetStore.spec(row(id))));
+        } catch (IOException e) {
+            if (table && e.getMessage().contains("does not exist")) {
+                return dataset(row(id)); // a run creates it
             }
-            case "table", "query" -> {
-                boolean table = given.kind().equals("table");
-                String text = table ? given.table() : given.query();
-                if (text == null || text.isBlank()) {
-                    throw new Problem(400, "bad-request", table ? "Name the table." : "Write the query.");
-                }
-                long id = add(given);
-                try {
-                    return dataset(store.look(id, DatasetStore.spec(row(id))));
-                } catch (IOException e) {
-                    if (table && e.getMessage().contains("does not exist")) {
-                        return dataset(row(id)); // a run creates it
-                    }
-                    mapper.remove(id);
-                    throw e;
-                }
-            }
-            default -> throw new Problem(
-                    400, "bad-request", "A dataset is a csv, a table, a query, json, xml or a folder.");
+            mapper.remove(id);
+            throw e;
         }
     }
 
@@ -295,7 +202,7 @@ public class DatasetResource {
                 throw new Problem(400, "bad-request", "The charset " + csv.charset() + " is not known.");
             }
             return dataset(store.look(
-                    id, new DatasetSpec(spec.name(), "csv", spec.file(), csv, null, null, null, spec.layout())));
+                    id, new DatasetSpec(spec.name(), Kind.CSV, spec.file(), csv, null, null, null, spec.layout())));
         }
         if (correction.columns() != null) {
             DatasetSpec changed = new DatasetSpec(

@@ -34,6 +34,7 @@ import wirekettle.connect.SqlSink;
 import wirekettle.connect.SqlSource;
 import wirekettle.core.flow.file.DatasetSpec;
 import wirekettle.core.flow.file.DatasetSpec.CsvShape;
+import wirekettle.core.flow.file.DatasetSpec.Kind;
 import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.flow.run.RecordSink;
 import wirekettle.core.flow.run.RecordSource;
@@ -146,13 +147,13 @@ public class DatasetStore {
 
     /** Looks at the whole dataset again and keeps layout, row count and findings. */
     public DatasetMapper.Row look(long id, DatasetSpec spec) throws IOException {
-        if (spec.kind().equals("csv")) {
+        if (spec.kind() == Kind.CSV) {
             Path file = file(spec);
             if (Files.exists(file) && Files.size(file) > 0) {
                 CsvShape shape = spec.csv() == null ? CsvLook.shape(file) : spec.csv();
                 CsvLook.Seen seen = CsvLook.look(file, shape);
                 DatasetSpec known =
-                        new DatasetSpec(spec.name(), "csv", spec.file(), shape, null, null, null, seen.layout());
+                        new DatasetSpec(spec.name(), Kind.CSV, spec.file(), shape, null, null, null, seen.layout());
                 List<RowFinding> findings = new ArrayList<>(seen.findings());
                 if (seen.rows() == 0) {
                     findings.add(new RowFinding(1, "the file has no records; check the delimiter, or give another"));
@@ -219,7 +220,7 @@ public class DatasetStore {
     }
 
     private SqlSource sql(DatasetSpec spec) throws IOException {
-        String sql = spec.kind().equals("table") ? SqlSource.select(spec.table()) : spec.query();
+        String sql = spec.kind() == Kind.TABLE ? SqlSource.select(spec.table()) : spec.query();
         return new SqlSource(reading(), sql, spec.name());
     }
 
@@ -230,7 +231,7 @@ public class DatasetStore {
     }
 
     private static boolean sqlKind(DatasetSpec spec) {
-        return spec.kind().equals("table") || spec.kind().equals("query");
+        return spec.kind().sql();
     }
 
     /** Opens a dataset for a run. */
@@ -242,7 +243,7 @@ public class DatasetStore {
         if (folder(spec)) {
             return new FolderSource(file(spec));
         }
-        if (!spec.kind().equals("csv")) {
+        if (spec.kind() != Kind.CSV) {
             return sql(spec);
         }
         if (spec.layout() == null || !Files.exists(file(spec))) {
@@ -253,12 +254,12 @@ public class DatasetStore {
 
     /** Tells whether a dataset holds nested documents: these are written, not read. */
     public static boolean documents(DatasetSpec spec) {
-        return spec.kind().equals("json") || spec.kind().equals("xml");
+        return spec.kind().documents();
     }
 
     /** Tells whether a dataset is a folder of files. */
     public static boolean folder(DatasetSpec spec) {
-        return spec.kind().equals("folder");
+        return spec.kind() == Kind.FOLDER;
     }
 
     /**
@@ -270,7 +271,7 @@ public class DatasetStore {
      */
     public RecordSink sink(WriteStage write, Path staged, String run, long from) throws IOException {
         DatasetSpec spec = spec(named(write.dataset()));
-        if (spec.kind().equals("csv")) {
+        if (spec.kind() == Kind.CSV) {
             CsvShape shape = spec.csv() == null ? CsvShape.DEFAULT : spec.csv();
             return new CsvSink(file(spec), staged, shape, write.labels(), write.mode() == WriteStage.Mode.APPEND, from);
         }
@@ -279,7 +280,8 @@ public class DatasetStore {
                 throw new Problem(
                         422, "not-writable", "“" + spec.name() + "” takes nested documents; choose another for rows.");
             }
-            return new DocumentSink(file(spec), staged, spec.kind(), write.mode() == WriteStage.Mode.APPEND, from);
+            return new DocumentSink(
+                    file(spec), staged, spec.kind().word(), write.mode() == WriteStage.Mode.APPEND, from);
         }
         if (folder(spec)) {
             throw new Problem(
@@ -290,7 +292,7 @@ public class DatasetStore {
         if (write.document() != null) {
             throw new Problem(422, "not-writable", "“" + spec.name() + "” takes rows, not nested documents.");
         }
-        if (spec.kind().equals("query")) {
+        if (spec.kind() == Kind.QUERY) {
             throw new Problem(422, "not-writable", "“" + spec.name() + "” is a query; rows are written to a table.");
         }
         List<String> keys = write.mode() == WriteStage.Mode.UPSERT ? write.keys() : List.of();

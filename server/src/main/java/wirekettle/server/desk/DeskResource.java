@@ -11,7 +11,7 @@ import wirekettle.server.contracts.ContractMapper;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.flows.FlowMapper;
-import wirekettle.server.runs.RunMapper;
+import wirekettle.server.ledger.RunMapper;
 import wirekettle.server.settings.Expiries;
 import wirekettle.server.web.Page;
 

@@ -32,7 +32,7 @@ import wirekettle.core.soap.EndpointSettings;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
-import wirekettle.server.runs.RunMapper;
+import wirekettle.server.ledger.RunMapper;
 import wirekettle.server.settings.Endpoint;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.settings.SettingsMapper;

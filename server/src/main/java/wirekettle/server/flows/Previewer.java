@@ -337,7 +337,7 @@ public class Previewer {
 
     private Preview.Fix fix(Known known, CompiledCall call, Fill fill) {
         ValueRule rule = fill == null || !fill.givesValue() && fill.repeat() == null ? null : rule(call, fill.target());
-        if (rule == null || fill.constant() != null || fill.secret() != null || fill.file() != null) {
+        if (rule == null || fill.constant() != null || fill.secret() || fill.file() != null) {
             return null;
         }
         List<Scope> scopes = known.proofs().get(call.id()).scopes(call.id());

@@ -1,4 +1,4 @@
-package wirekettle.server.settings;
+package wirekettle.server.hosts;
 
 import java.time.Instant;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;

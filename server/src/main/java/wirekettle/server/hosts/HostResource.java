@@ -1,4 +1,4 @@
-package wirekettle.server.settings;
+package wirekettle.server.hosts;
 
 import jakarta.inject.Inject;
 import jakarta.ws.rs.DELETE;
@@ -17,7 +17,7 @@ import wirekettle.server.web.Problem;
 @Path("/api")
 public class HostResource {
     @Inject
-    SettingsMapper settings;
+    HostMapper mapper;
 
     @Inject
     Hosts hosts;
@@ -33,7 +33,7 @@ public class HostResource {
     @GET
     @Path("allowed-hosts")
     public List<AllowedHost> allowed() {
-        return settings.hosts();
+        return mapper.hosts();
     }
 
     /** Allows a host. */
@@ -45,9 +45,9 @@ public class HostResource {
         if (!host.matches("(\\*\\.)?[\\p{L}\\p{N}._-]+(:\\d{1,5})?|\\[[0-9a-fA-F:]+](:\\d{1,5})?")) {
             throw new Problem(400, "bad-host", "“" + host + "” is no host, host:port or *.domain.");
         }
-        settings.allow(host, current.get().name());
+        mapper.allow(host, current.get().name());
         hosts.changed();
-        return settings.hosts();
+        return mapper.hosts();
     }
 
     /** Allows a host no longer. */
@@ -55,8 +55,8 @@ public class HostResource {
     @Needs(Right.MANAGE)
     @Path("allowed-hosts")
     public List<AllowedHost> disallow(@QueryParam("host") String host) {
-        settings.disallow(host);
+        mapper.disallow(host);
         hosts.changed();
-        return settings.hosts();
+        return mapper.hosts();
     }
 }

@@ -1,4 +1,4 @@
-package wirekettle.server.runs;
+package wirekettle.server.ledger;
 
 import java.time.Instant;
 import java.util.List;

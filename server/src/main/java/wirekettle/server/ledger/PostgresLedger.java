@@ -1,4 +1,4 @@
-package wirekettle.server.runs;
+package wirekettle.server.ledger;
 
 import io.agroal.api.AgroalDataSource;
 import jakarta.enterprise.context.ApplicationScoped;
@@ -109,7 +109,7 @@ public class PostgresLedger {
     Vault vault;
 
     /** The ledger of one run, for whoever holds its part. */
-    final class OfRun implements Ledger {
+    public final class OfRun implements Ledger {
         private final long run;
         private final long fence;
         private volatile String away;
@@ -121,12 +121,12 @@ public class PostgresLedger {
         }
 
         /** Returns why the database cannot be written now, null when it can. */
-        String away() {
+        public String away() {
             return away;
         }
 
         /** Waits no longer for a database that is away. */
-        void giveUp() {
+        public void giveUp() {
             givingUp = true;
         }
 
@@ -394,7 +394,7 @@ public class PostgresLedger {
     }
 
     /** Returns the ledger of a run, for the holder of a fencing number. */
-    OfRun of(long run, long fence) {
+    public OfRun of(long run, long fence) {
         return new OfRun(run, fence);
     }
 

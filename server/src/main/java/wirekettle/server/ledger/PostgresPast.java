@@ -1,4 +1,4 @@
-package wirekettle.server.runs;
+package wirekettle.server.ledger;
 
 import com.fasterxml.jackson.core.type.TypeReference;
 import java.util.ArrayDeque;
@@ -13,7 +13,7 @@ import wirekettle.core.flow.run.Totals;
 import wirekettle.server.web.Json;
 
 /** What the ledger of a run knows from before; read on in the order of the input, a page at a time. */
-final class PostgresPast implements Past {
+public final class PostgresPast implements Past {
     private static final int PAGE = 5_000;
 
     private final LedgerMapper ledger;
@@ -25,7 +25,8 @@ final class PostgresPast implements Past {
     private long after;
     private boolean last;
 
-    PostgresPast(LedgerMapper ledger, PostgresLedger books, RunMapper.Row run) {
+    /** Reads what a run had come to. */
+    public PostgresPast(LedgerMapper ledger, PostgresLedger books, RunMapper.Row run) {
         this.ledger = ledger;
         this.run = run.id();
         Map<String, Totals.OfStage> stages = Json.read(run.stages(), new TypeReference<>() {});

@@ -17,6 +17,7 @@ import wirekettle.core.contract.ContractComparison.Change;
 import wirekettle.core.contract.ContractComparison.Kind;
 import wirekettle.core.expression.WirePath;
 import wirekettle.core.fill.Fill;
+import wirekettle.core.fill.FilledBy;
 import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Stage;
@@ -124,7 +125,9 @@ public class FlowCarryOver {
                 ? fill.wire()
                 : fill.constant() != null
                         ? "“" + fill.constant() + "”"
-                        : fill.repeat() != null ? "for each " + fill.repeat() : fill.expression();
+                        : fill.repeat() != null
+                                ? "for each " + fill.repeat().from()
+                                : fill.by() instanceof FilledBy.Expression its ? its.xpath() : null;
     }
 
     /** Looks at the wires from the reply; adds those whose field is gone and returns how many are fine. */

@@ -15,6 +15,7 @@ import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeReader;
 import wirekettle.core.xml.XmlLimits;
 import wirekettle.core.xml.XmlProblem;
+import wirekettle.server.ledger.LedgerMapper;
 
 /** Files made from the ledger. */
 @ApplicationScoped

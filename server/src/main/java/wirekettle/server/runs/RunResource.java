@@ -26,8 +26,10 @@ import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.soap.MessageText;
 import wirekettle.server.flows.FlowMapper;
-import wirekettle.server.settings.Endpoint;
+import wirekettle.server.ledger.LedgerMapper;
+import wirekettle.server.ledger.RunMapper;
 import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.signin.Environments;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
 import wirekettle.server.uses.Uses;
@@ -112,11 +114,9 @@ public class RunResource {
         if (row == null) {
             throw Problem.missing("flow");
         }
-        if (!Endpoint.ENVIRONMENTS.contains(start.environment())) {
+        if (!Environments.ALL.contains(start.environment())) {
             throw new Problem(
-                    400,
-                    "bad-environment",
-                    "The environment is one of " + String.join(", ", Endpoint.ENVIRONMENTS) + ".");
+                    400, "bad-environment", "The environment is one of " + String.join(", ", Environments.ALL) + ".");
         }
         current.mustRunIn(start.environment());
         if (start.revision() != null && start.revision() != (int) row.revision()) {

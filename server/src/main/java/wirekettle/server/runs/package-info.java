@@ -1,2 +1,2 @@
-/** Runs: starting, the ledger, live counts, downloads. */
+/** Runs: starting, going on, ending, live counts, downloads. */
 package wirekettle.server.runs;

@@ -1,5 +1,6 @@
 package wirekettle.server.secrets;
 
+import jakarta.enterprise.inject.Instance;
 import jakarta.inject.Inject;
 import jakarta.transaction.Transactional;
 import jakarta.ws.rs.Consumes;
@@ -22,7 +23,6 @@ import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.security.KeyMaterial;
 import wirekettle.core.soap.security.KeyUnreadable;
 import wirekettle.core.soap.security.Masking;
-import wirekettle.server.settings.SettingsMapper;
 import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
@@ -40,7 +40,7 @@ public class SecretResource {
     StoredSecrets secrets;
 
     @Inject
-    SettingsMapper settings;
+    Instance<SecretUser> senders;
 
     @Inject
     CurrentPerson current;
@@ -89,11 +89,8 @@ public class SecretResource {
     public record Destinations(List<String> destinations) {}
 
     private Told told(SecretMapper.Row row) {
-        List<String> users = new ArrayList<>(settings.endpoints().stream()
-                .flatMap(endpoint -> endpoint.environments().entrySet().stream()
-                        .filter(e -> e.getValue().settings().secrets().contains(row.name()))
-                        .map(e -> endpoint.name() + " in " + e.getKey()))
-                .toList());
+        List<String> users = new ArrayList<>();
+        senders.forEach(sender -> users.addAll(sender.uses(row.name())));
         mapper.flows(row.name()).forEach(flow -> users.add("flow " + flow));
         return new Told(
                 row.name(),

@@ -16,12 +16,6 @@ import wirekettle.core.soap.EndpointSettings;
  */
 @Schema(requiredProperties = {"id", "name", "style", "environments"})
 public record Endpoint(Long id, String name, MessageStyle style, Map<String, Way> environments, Long simulator) {
-    /** The environment a simulator answers in. */
-    public static final String SIMULATOR = "Simulator";
-
-    /** Every environment. */
-    public static final java.util.List<String> ENVIRONMENTS = java.util.List.of("Test", "Live", SIMULATOR);
-
     /**
      * How it is reached in one environment.
      *

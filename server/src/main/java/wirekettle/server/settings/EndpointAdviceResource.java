@@ -1,4 +1,4 @@
-package wirekettle.server.contracts;
+package wirekettle.server.settings;
 
 import jakarta.inject.Inject;
 import jakarta.ws.rs.GET;
@@ -9,8 +9,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
-import wirekettle.server.settings.Endpoint;
-import wirekettle.server.settings.SettingsMapper;
+import wirekettle.server.contracts.ContractMapper;
+import wirekettle.server.contracts.ContractStore;
 
 /** What contracts say the ports behind endpoints want of their callers. */
 @Path("/api")

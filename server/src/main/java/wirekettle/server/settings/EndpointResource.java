@@ -22,6 +22,8 @@ import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.security.Certificates;
 import wirekettle.core.soap.security.KeyUnreadable;
 import wirekettle.server.contracts.ContractStore;
+import wirekettle.server.hosts.Hosts;
+import wirekettle.server.signin.Environments;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
 import wirekettle.server.uses.Uses;
@@ -100,9 +102,9 @@ public class EndpointResource {
 
     private Endpoint withSimulator(Endpoint endpoint) {
         if (endpoint.simulator() != null) {
-            String address = endpoints.address(endpoint, Endpoint.SIMULATOR);
-            EndpointSettings kept = endpoint.way(Endpoint.SIMULATOR).settings();
-            endpoint.environments().put(Endpoint.SIMULATOR, new Endpoint.Way(address, kept));
+            String address = endpoints.address(endpoint, Environments.SIMULATOR);
+            EndpointSettings kept = endpoint.way(Environments.SIMULATOR).settings();
+            endpoint.environments().put(Environments.SIMULATOR, new Endpoint.Way(address, kept));
         }
         return endpoint;
     }
@@ -133,12 +135,12 @@ public class EndpointResource {
     }
 
     private static void known(String environment) {
-        if (!Endpoint.ENVIRONMENTS.contains(environment)) {
+        if (!Environments.ALL.contains(environment)) {
             throw new Problem(
                     400,
                     "bad-environment",
-                    "There is no environment “" + environment + "”: there are "
-                            + String.join(", ", Endpoint.ENVIRONMENTS) + ".");
+                    "There is no environment “" + environment + "”: there are " + String.join(", ", Environments.ALL)
+                            + ".");
         }
     }
 

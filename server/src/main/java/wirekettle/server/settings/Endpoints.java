@@ -16,13 +16,15 @@ import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.security.Secrets;
 import wirekettle.server.datasets.DatasetFolders;
+import wirekettle.server.hosts.Hosts;
+import wirekettle.server.secrets.SecretUser;
 import wirekettle.server.secrets.StoredSecrets;
-import wirekettle.server.simulators.Simulators;
+import wirekettle.server.signin.Environments;
 import wirekettle.server.web.Problem;
 
 /** How endpoints are reached, and how messages are written for them. */
 @ApplicationScoped
-public class Endpoints {
+public class Endpoints implements SecretUser {
     /** How many routes are kept open: connections and access tokens are used again while nothing changes. */
     private static final int MOST_OPEN = 40;
 
@@ -36,10 +38,19 @@ public class Endpoints {
     StoredSecrets secrets;
 
     @Inject
-    Simulators simulators;
+    SimulatorAddresses simulators;
 
     @Inject
     DatasetFolders folders;
+
+    @Override
+    public List<String> uses(String secret) {
+        return settings.endpoints().stream()
+                .flatMap(endpoint -> endpoint.environments().entrySet().stream()
+                        .filter(e -> e.getValue().settings().secrets().contains(secret))
+                        .map(e -> endpoint.name() + " in " + e.getKey()))
+                .toList();
+    }
 
     private record Key(String address, EndpointSettings settings, long secrets) {}
 
@@ -62,7 +73,7 @@ public class Endpoints {
                     422,
                     "no-address",
                     "Endpoint “" + name + "” has no address in " + environment
-                            + (Endpoint.SIMULATOR.equals(environment)
+                            + (Environments.SIMULATOR.equals(environment)
                                     ? ": make a simulator on the contract's page."
                                     : ": set it in the call's Delivery or in Settings."));
         }
@@ -71,7 +82,7 @@ public class Endpoints {
 
     /** Returns an endpoint's address in an environment, empty when there is none. */
     public String address(Endpoint endpoint, String environment) {
-        return Endpoint.SIMULATOR.equals(environment) && endpoint.simulator() != null
+        return Environments.SIMULATOR.equals(environment) && endpoint.simulator() != null
                 ? simulators.address(endpoint.simulator())
                 : endpoint.address(environment);
     }

@@ -15,21 +15,9 @@ import wirekettle.core.fill.MessageStyle;
 import wirekettle.core.soap.EndpointSettings;
 import wirekettle.server.web.Json;
 
-/** Allowed hosts and endpoints. */
+/** Endpoints. */
 @Mapper
 public interface SettingsMapper {
-    /** Returns all allowed hosts. */
-    @Select("select host, allowed_by, allowed_at from allowed_host order by host")
-    List<AllowedHost> hosts();
-
-    /** Allows a host. */
-    @Insert("insert into allowed_host (host, allowed_by) values (#{host}, #{by}) on conflict do nothing")
-    void allow(@Param("host") String host, @Param("by") String by);
-
-    /** Allows a host no longer. */
-    @Delete("delete from allowed_host where host = #{host}")
-    void disallow(@Param("host") String host);
-
     /** An endpoint in one environment as it is stored; style and settings are JSON. */
     record EndpointRow(
             Long id,

@@ -1,2 +1,2 @@
-/** Allowed hosts and endpoints. */
+/** Endpoints and how they are reached. */
 package wirekettle.server.settings;

@@ -15,7 +15,6 @@ import jakarta.ws.rs.core.Response;
 import jakarta.ws.rs.core.UriInfo;
 import java.util.List;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
-import wirekettle.server.settings.Endpoint;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
 
@@ -88,12 +87,12 @@ public class PeopleResource {
     private static String environments(Rights rights) {
         List<String> run = rights == null || rights.run() == null ? List.of() : rights.run();
         for (String environment : run) {
-            if (!Endpoint.ENVIRONMENTS.contains(environment)) {
+            if (!Environments.ALL.contains(environment)) {
                 throw new Problem(
                         400,
                         "bad-environment",
                         "There is no environment “" + environment + "”: there are "
-                                + String.join(", ", Endpoint.ENVIRONMENTS) + ".");
+                                + String.join(", ", Environments.ALL) + ".");
             }
         }
         return String.join(",", run.stream().distinct().toList());

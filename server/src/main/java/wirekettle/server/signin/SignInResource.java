@@ -16,7 +16,6 @@ import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.eclipse.microprofile.openapi.annotations.media.Content;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.eclipse.microprofile.openapi.annotations.responses.APIResponse;
-import wirekettle.server.settings.Endpoint;
 import wirekettle.server.web.Problem;
 
 /** Signing in and out. */
@@ -52,7 +51,7 @@ public class SignInResource {
     void firstPerson(@Observes StartupEvent start) {
         if (people.count("%") == 0) {
             String password = firstPassword.filter(p -> !p.isBlank()).orElseGet(Tokens::random);
-            String everywhere = String.join(",", Endpoint.ENVIRONMENTS);
+            String everywhere = String.join(",", Environments.ALL);
             people.add(firstName, Tokens.password(password), true, true, everywhere);
             if (firstPassword.filter(p -> !p.isBlank()).isEmpty()) {
                 System.out.println("first sign-in: " + firstName + " / " + password);

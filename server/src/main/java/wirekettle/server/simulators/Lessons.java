@@ -7,8 +7,8 @@ import wirekettle.core.flow.file.FlowFile;
 import wirekettle.server.bench.BenchMapper;
 import wirekettle.server.contracts.ContractMapper;
 import wirekettle.server.flows.FlowMapper;
-import wirekettle.server.runs.LedgerMapper;
-import wirekettle.server.runs.RunMapper;
+import wirekettle.server.ledger.LedgerMapper;
+import wirekettle.server.ledger.RunMapper;
 import wirekettle.server.web.Problem;
 
 /** Finds what a simulator can learn from: calls of the bench, and what runs kept of their records. */

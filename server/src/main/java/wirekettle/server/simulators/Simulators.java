@@ -23,12 +23,14 @@ import wirekettle.core.simulate.SimulatorRule;
 import wirekettle.core.soap.EndpointReach;
 import wirekettle.server.contracts.ContractMapper;
 import wirekettle.server.contracts.ContractStore;
+import wirekettle.server.hosts.OwnListener;
 import wirekettle.server.secrets.StoredSecrets;
+import wirekettle.server.settings.SimulatorAddresses;
 import wirekettle.server.web.Json;
 
 /** The simulators that are running, on one loopback port; each is made when it is first called. */
 @ApplicationScoped
-public class Simulators {
+public class Simulators implements SimulatorAddresses, OwnListener {
     private static final Logger LOG = Logger.getLogger(Simulators.class);
 
     /** How many requests of a simulator are kept. */
@@ -74,17 +76,17 @@ public class Simulators {
         host.close();
     }
 
-    /** Returns the address of a simulator. */
+    @Override
     public String address(long id) {
         return host.address(Long.toString(id));
     }
 
-    /** Tells whether simulators answer at a host and port: those may always be reached. */
+    @Override
     public boolean listensAt(String name, int port) {
         return name.equals("127.0.0.1") && port == host.port();
     }
 
-    /** Tells whether simulators answer at an address, by whatever name of this machine. */
+    @Override
     public boolean answersAt(String address) {
         String destination = EndpointReach.destination(address);
         if (destination == null || !destination.endsWith(":" + host.port())) {

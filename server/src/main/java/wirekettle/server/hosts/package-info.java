@@ -1,0 +1,2 @@
+/** The hosts that imports and calls may reach. */
+package wirekettle.server.hosts;

@@ -1,0 +1,2 @@
+/** What runs did: the ledger and its tables. */
+package wirekettle.server.ledger;
