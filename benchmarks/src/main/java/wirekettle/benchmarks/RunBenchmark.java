@@ -25,6 +25,7 @@ import wirekettle.demo.StartedProduct;
 public final class RunBenchmark {
     private static final int AT_ONCE = 16;
     private static final int ROUNDS = 5;
+    private static final int WARM = 150_000;
     private static final double QUICK_HOLD = 0.6;
     private static final double SLOW_HOLD = 0.85;
     private static final byte[] REPLY = ("<s:Envelope xmlns:s='http://schemas.xmlsoap.org/soap/envelope/'><s:Body>"
@@ -38,7 +39,7 @@ public final class RunBenchmark {
 
     /** Runs the benchmark. */
     public static void main(String[] args) throws Exception {
-        int records = args.length > 0 ? 50_000 : 4_000;
+        int records = args.length > 0 ? 50_000 : 10_000;
         AtomicInteger delay = new AtomicInteger();
         HttpServer service = service(delay);
         String address = "http://127.0.0.1:" + service.getAddress().getPort() + "/register";
@@ -47,9 +48,12 @@ public final class RunBenchmark {
             ProductClient client = product.client();
             long flow = prepare(client, address, records);
             long changing = changing(client);
-            run(client, flow, records / 2); // warm all sides up
-            BareLoop.jdk(address, records / 2, AT_ONCE);
-            BareLoop.pooled(address, records / 2, AT_ONCE);
+            // a night's run is long: all sides are measured once their code is compiled
+            for (int done = 0; done < WARM; done += records) {
+                run(client, flow, records);
+                BareLoop.jdk(address, records, AT_ONCE);
+                BareLoop.pooled(address, records, AT_ONCE);
+            }
             int[] delays = {0, 5};
             for (int i = 0; i < 2; i++) {
                 delay.set(delays[i]);

@@ -15,18 +15,17 @@ public interface HostRule {
 
     /** Returns a rule from entries {@code host}, {@code host:port} and {@code *.domain}. */
     static HostRule of(List<String> entries) {
-        return (host, port) -> entries.stream().anyMatch(entry -> matches(entry.strip(), host, port));
-    }
-
-    private static boolean matches(String entry, String host, int port) {
-        int colon = entry.lastIndexOf(':');
-        boolean hasPort = colon > 0
-                && entry.indexOf(']') < colon
-                && entry.substring(colon + 1).matches("\\d+");
-        String name = (hasPort ? entry.substring(0, colon) : entry).toLowerCase(Locale.ROOT);
-        String wanted = host.toLowerCase(Locale.ROOT);
-        boolean same = name.startsWith("*.") ? wanted.endsWith(name.substring(1)) : wanted.equals(name);
-        return same && (!hasPort || Integer.parseInt(entry.substring(colon + 1)) == port);
+        List<HostEntry> read =
+                entries.stream().map(entry -> HostEntry.of(entry.strip())).toList();
+        return (host, port) -> {
+            String wanted = host.toLowerCase(Locale.ROOT);
+            for (HostEntry entry : read) {
+                if (entry.matches(wanted, port)) {
+                    return true;
+                }
+            }
+            return false;
+        };
     }
 
     /** Returns the host and port of an address as an entry, or null when it is no http address. */

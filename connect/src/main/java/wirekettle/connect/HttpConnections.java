@@ -49,7 +49,11 @@ final class HttpConnections {
     private final PoolingHttpClientConnectionManager pool;
     private final boolean logsIn;
     private final ThreadLocal<Map<HttpHost, AuthScheme>> logins = ThreadLocal.withInitial(HashMap::new);
+    private volatile Patience patience;
     private volatile long sweptAt = System.nanoTime();
+
+    /** How long calls wait: nearly all calls of an endpoint wait alike. */
+    private record Patience(int connectMillis, int silenceMillis, RequestConfig config) {}
 
     /** A name and password. */
     record Login(String user, String password) {}
@@ -153,7 +157,12 @@ final class HttpConnections {
             HttpUriRequestBase request, HttpClientContext context, int connectMillis, int silenceMillis)
             throws IOException {
         sweep();
-        request.setConfig(config(connectMillis, silenceMillis));
+        Patience known = patience;
+        if (known == null || known.connectMillis() != connectMillis || known.silenceMillis() != silenceMillis) {
+            known = new Patience(connectMillis, silenceMillis, config(connectMillis, silenceMillis));
+            patience = known;
+        }
+        request.setConfig(known.config());
         return client.executeOpen(null, request, context);
     }
 

@@ -33,6 +33,9 @@ public final class HttpTransport implements Transport {
     private final ServerTrust trust;
     private final HttpConnections connections;
     private final HttpLogin login;
+    private volatile Parsed last;
+
+    private record Parsed(String text, URI address) {}
 
     /** Makes a transport that reaches only allowed hosts, with nothing special. */
     public HttpTransport(HostRule hosts) {
@@ -181,7 +184,7 @@ public final class HttpTransport implements Transport {
 
     private URI address(Request request) throws CallFailure {
         try {
-            URI address = URI.create(request.address());
+            URI address = parsed(request.address());
             hosts.check(address);
             EndpointSettings.Proxy proxy = reach.settings().proxy();
             if (proxy != null && proxy.address() != null && !proxy.address().isBlank()) {
@@ -193,6 +196,16 @@ public final class HttpTransport implements Transport {
         } catch (IllegalArgumentException e) {
             throw badAddress(request, e);
         }
+    }
+
+    /** Nearly all requests of an endpoint go to one address. */
+    private URI parsed(String address) {
+        Parsed known = last;
+        if (known == null || !known.text().equals(address)) {
+            known = new Parsed(address, URI.create(address));
+            last = known;
+        }
+        return known.address();
     }
 
     private static CallFailure badAddress(Request request, IllegalArgumentException e) {

@@ -1,18 +1,45 @@
 package wirekettle.core.expression;
 
+import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Set;
 import wirekettle.core.value.Node;
 
 /**
- * An expression of nothing but paths, texts and a few text functions, worked out without the expression engine: the most
+ * An expression of nothing but paths, texts and a few text functions, or two decimals of these compared, worked out without the expression engine: the most
  * common ones are so plain. Where a value is not plainly one text the engine is asked, so that both always agree.
  */
 public final class PlainExpression {
     /** What one part gives; null when the engine has to be asked. */
     private interface Part {
         public String text(Scope scope);
+    }
+
+    private static final String DECIMAL = "xs:decimal(";
+    /** Of more digits than an implementation has to support (XML Schema 1.0 part 2, 5.4) the engine is asked. */
+    private static final int MOST_DIGITS = 17;
+
+    /** How two values are compared. */
+    private enum Sign {
+        EQ,
+        NE,
+        LT,
+        LE,
+        GT,
+        GE;
+
+        boolean holds(int order) {
+            return switch (this) {
+                case EQ -> order == 0;
+                case NE -> order != 0;
+                case LT -> order < 0;
+                case LE -> order <= 0;
+                case GT -> order > 0;
+                case GE -> order >= 0;
+            };
+        }
     }
 
     private final Part part;
@@ -24,7 +51,7 @@ public final class PlainExpression {
     /** Returns the plain form of a sound expression, null when it is more than that. */
     public static PlainExpression of(String expression, Set<String> known) {
         Reader reader = new Reader(expression, known);
-        Part part = reader.concatenation();
+        Part part = reader.whole();
         return part == null || !reader.atEnd() || reader.isPath ? null : new PlainExpression(part);
     }
 
@@ -63,6 +90,58 @@ public final class PlainExpression {
                 return true;
             }
             return false;
+        }
+
+        /** A text, or two decimals compared (XPath 3.1, 3.7.1). */
+        Part whole() {
+            if (!text.startsWith(DECIMAL)) {
+                return concatenation();
+            }
+            Part left = decimal();
+            Sign sign = left == null ? null : sign();
+            Part right = sign == null ? null : decimal();
+            return right == null ? null : compared(left, sign, right);
+        }
+
+        private Part decimal() {
+            Part of = take(DECIMAL) ? concatenation() : null;
+            isPath = false;
+            return of != null && take(")") ? of : null;
+        }
+
+        private Sign sign() {
+            for (Sign sign : Sign.values()) {
+                if (take(sign.name().toLowerCase(Locale.ROOT) + " ")) {
+                    return sign;
+                }
+            }
+            return null;
+        }
+
+        /** What is no plain decimal, and an empty one, is the engine's to judge. */
+        private static Part compared(Part left, Sign sign, Part right) {
+            return scope -> {
+                BigDecimal one = number(left.text(scope));
+                BigDecimal other = one == null ? null : number(right.text(scope));
+                return other == null ? null : Boolean.toString(sign.holds(one.compareTo(other)));
+            };
+        }
+
+        private static BigDecimal number(String value) {
+            if (value == null || value.isEmpty() || value.length() > MOST_DIGITS) {
+                return null;
+            }
+            int points = 0;
+            for (int i = 0; i < value.length(); i++) {
+                char c = value.charAt(i);
+                points += c == '.' ? 1 : 0;
+                boolean fine =
+                        c >= '0' && c <= '9' || c == '.' && i > 0 && i < value.length() - 1 || c == '-' && i == 0;
+                if (!fine || points > 1) {
+                    return null;
+                }
+            }
+            return value.equals("-") ? null : new BigDecimal(value);
         }
 
         Part concatenation() {
@@ -174,6 +253,9 @@ public final class PlainExpression {
                 case "string" -> one ? first : null;
                 case "upper-case" -> one ? scope -> ascii(first.text(scope), true) : null;
                 case "lower-case" -> one ? scope -> ascii(first.text(scope), false) : null;
+                case "translate" -> arguments.size() == 3 && numbers.isEmpty()
+                        ? translated(first, arguments.get(1), arguments.get(2))
+                        : null;
                 case "substring" -> arguments.size() == 1 && !numbers.isEmpty() && numbers.size() < 3
                         ? substring(first, numbers.get(0), numbers.size() == 2 ? numbers.get(1) : Integer.MAX_VALUE)
                         : null;
@@ -204,11 +286,37 @@ public final class PlainExpression {
             return upper ? value.toUpperCase(java.util.Locale.ROOT) : value.toLowerCase(java.util.Locale.ROOT);
         }
 
+        /** Each character of one text becomes the one at its place in another, or goes (XPath functions 3.1, 5.4.9). */
+        private static Part translated(Part of, Part from, Part to) {
+            return scope -> {
+                String value = of.text(scope);
+                String these = from.text(scope);
+                String those = to.text(scope);
+                if (value == null || these == null || those == null || !oneUnitEach(these + those)) {
+                    return null;
+                }
+                StringBuilder out = new StringBuilder(value.length());
+                for (int i = 0; i < value.length(); i++) {
+                    int at = these.indexOf(value.charAt(i));
+                    if (at < 0) {
+                        out.append(value.charAt(i));
+                    } else if (at < those.length()) {
+                        out.append(those.charAt(at));
+                    }
+                }
+                return out.toString();
+            };
+        }
+
+        private static boolean oneUnitEach(String text) {
+            return text.chars().noneMatch(c -> Character.isSurrogate((char) c));
+        }
+
         /** Characters from {@code start}, counted from 1 (XPath functions 3.1, 5.4.3). */
         private static Part substring(Part of, int start, int length) {
             return scope -> {
                 String value = of.text(scope);
-                if (value == null || !value.chars().noneMatch(c -> Character.isSurrogate((char) c))) {
+                if (value == null || !oneUnitEach(value)) {
                     return null;
                 }
                 long end = Math.min((long) value.length(), (long) start + length - 1);

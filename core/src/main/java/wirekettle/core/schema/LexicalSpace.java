@@ -49,7 +49,9 @@ final class LexicalSpace {
         return switch (type.family()) {
             case DECIMAL -> digits(value, true);
             case INTEGER -> value.length() <= 18 && digits(value, false) && bounded(type, Long.parseLong(value));
-            case TEMPORAL -> type.name().equals("date") && !value.startsWith("0000") && day(value);
+            case BOOLEAN -> value.equals("true") || value.equals("false");
+            case TEMPORAL -> !value.startsWith("0000")
+                    && (type.name().equals("date") && day(value) || type.name().equals("dateTime") && moment(value));
             default -> false;
         };
     }
@@ -73,6 +75,34 @@ final class LexicalSpace {
         } catch (DateTimeException e) {
             return false;
         }
+    }
+
+    /** Tells whether a value is a moment in UTC as it is mostly written: 2026-12-04T09:30:00Z, with or without fractions. */
+    private static boolean moment(String value) {
+        int length = value.length();
+        if (length < 20 || value.charAt(10) != 'T' || value.charAt(length - 1) != 'Z') {
+            return false;
+        }
+        boolean fraction = length == 20 || length > 21 && value.charAt(19) == '.' && digits(value, 20, length - 1);
+        return fraction
+                && digits(value, 11, 13)
+                && value.charAt(13) == ':'
+                && digits(value, 14, 16)
+                && value.charAt(16) == ':'
+                && digits(value, 17, 19)
+                && value.compareTo(value.substring(0, 11) + "23:59:59~") < 0
+                && value.charAt(14) < '6'
+                && value.charAt(17) < '6'
+                && day(value.substring(0, 10));
+    }
+
+    private static boolean digits(String value, int from, int to) {
+        for (int i = from; i < to; i++) {
+            if (value.charAt(i) < '0' || value.charAt(i) > '9') {
+                return false;
+            }
+        }
+        return true;
     }
 
     private static boolean bounded(BuiltIn type, long value) {

@@ -30,6 +30,9 @@ final class WireText {
             }
         }
         String name = Multipart.parameter(contentType, "charset");
+        if (name == null && !mayDeclare(content)) {
+            return StandardCharsets.UTF_8;
+        }
         if (name == null) {
             Matcher declared = DECLARED.matcher(
                     new String(content, 0, Math.min(200, content.length), StandardCharsets.ISO_8859_1));
@@ -40,6 +43,11 @@ final class WireText {
         } catch (IllegalCharsetNameException | UnsupportedCharsetException e) {
             return StandardCharsets.UTF_8;
         }
+    }
+
+    /** Tells whether content may begin with an XML declaration: it does not where it begins with an element. */
+    private static boolean mayDeclare(byte[] content) {
+        return content.length < 2 || content[0] != '<' || content[1] == '?';
     }
 
     /** Returns content in UTF-8; the same array when it is already. */

@@ -1,5 +1,6 @@
 package wirekettle.core.xml;
 
+import java.io.ByteArrayInputStream;
 import java.io.InputStream;
 import java.io.Reader;
 import java.util.regex.Matcher;
@@ -10,7 +11,18 @@ import javax.xml.stream.XMLStreamReader;
 
 /** The one place where XML readers are made: no DTD support, no external entities. */
 public final class SafeXml {
-    private static final XMLInputFactory FACTORY = factory();
+    /** One for each thread: a factory makes its readers one at a time. */
+    private static final ThreadLocal<XMLInputFactory> FACTORY = ThreadLocal.withInitial(SafeXml::factory);
+
+    /** Making a reader costs as much as reading a usual message: small ones are read by one that is used again. */
+    private static final ThreadLocal<XMLInputFactory> SMALL = ThreadLocal.withInitial(() -> {
+        XMLInputFactory factory = factory();
+        factory.setProperty("reuse-instance", true);
+        return factory;
+    });
+
+    /** The most bytes a reader may hold on to that is used again. */
+    private static final int SMALL_BYTES = 64 << 10;
 
     /** The JDK's reader tells an undeclared prefix by the bare key of its message. */
     private static final Pattern UNBOUND = Pattern.compile("PrefixUnbound\\?([^&]*)&");
@@ -30,16 +42,13 @@ public final class SafeXml {
 
     /** Returns a reader; a DOCTYPE shows up as a DTD event, which every caller must refuse. */
     public static XMLStreamReader reader(InputStream in) throws XMLStreamException {
-        synchronized (FACTORY) {
-            return FACTORY.createXMLStreamReader(TagLimit.over(in));
-        }
+        boolean small = in instanceof ByteArrayInputStream bytes && bytes.available() <= SMALL_BYTES;
+        return (small ? SMALL : FACTORY).get().createXMLStreamReader(TagLimit.over(in));
     }
 
     /** Returns a reader over text already decoded; the same rules. */
     public static XMLStreamReader reader(Reader in) throws XMLStreamException {
-        synchronized (FACTORY) {
-            return FACTORY.createXMLStreamReader(TagLimit.over(in));
-        }
+        return FACTORY.get().createXMLStreamReader(TagLimit.over(in));
     }
 
     /** Closes quietly: nothing can be lost by a reader that will not close. */

@@ -33,13 +33,14 @@ final class TagLimit {
     private char beforeLast;
 
     private void see(char c) throws IOException {
-        switch (in) {
-            case TEXT -> {
-                if (c == '<') {
-                    in = In.OPENING;
-                    opening.setLength(0);
-                }
+        if (in == In.TEXT) {
+            if (c == '<') {
+                in = In.OPENING;
+                opening.setLength(0);
             }
+            return;
+        }
+        switch (in) {
             case OPENING -> open(c);
             case TAG -> tag(c);
             case SINGLE_QUOTES -> in = c == '\'' ? In.TAG : in;
@@ -47,6 +48,7 @@ final class TagLimit {
             case COMMENT -> in = c == '>' && last == '-' && beforeLast == '-' ? In.TEXT : in;
             case CDATA -> in = c == '>' && last == ']' && beforeLast == ']' ? In.TEXT : in;
             case INSTRUCTION -> in = c == '>' && last == '?' ? In.TEXT : in;
+            case TEXT -> {}
         }
         beforeLast = last;
         last = c;

@@ -129,6 +129,15 @@ public class ExpressionHelpTest {
             {"substring($loan/emoji, 2, 1)"},
             {"concat($loan/branch, 'x')"},
             {"concat('it''s', $loan/a)"},
+            {"translate($loan/a, 'H-', 'h')"},
+            {"translate($loan/emoji, 'ac', 'xy')"},
+            {"xs:decimal($loan/kg) gt xs:decimal($loan/limit)"},
+            {"xs:decimal(translate($loan/comma, ',', '.')) le xs:decimal($loan/kg)"},
+            {"xs:decimal($loan/kg) eq xs:decimal('12.50')"},
+            {"xs:decimal($loan/kg) ne xs:decimal('12.5')"},
+            {"xs:decimal($loan/spaced) lt xs:decimal($loan/minus)"},
+            {"xs:decimal($loan/minus) ge xs:decimal($loan/digits)"},
+            {"xs:decimal($loan/missing) ge xs:decimal($loan/kg)"},
         };
     }
 
@@ -138,6 +147,8 @@ public class ExpressionHelpTest {
                 .with(
                         "loan",
                         World.tree("<loan><a>HC-1</a><b>Ö</b><small>größe</small><long>abc</long><emoji>a😀c</emoji>"
+                                + "<kg>12.5</kg><limit>9</limit><comma>12,5</comma><spaced> 7 </spaced><minus>-0.5</minus>"
+                                + "<digits>123456789012345678.25</digits>"
                                 + "<branch>t<x>u</x></branch></loan>"));
         String engine = expressions.compile(expression, Set.of("loan")).text(scope);
         String ours = ValueSource.of(Fill.expression("a", "t", expression), expressions, Set.of("loan"))

@@ -1,7 +1,7 @@
 package wirekettle.server.hosts;
 
+import io.quarkus.arc.All;
 import jakarta.enterprise.context.ApplicationScoped;
-import jakarta.enterprise.inject.Instance;
 import jakarta.inject.Inject;
 import java.util.List;
 import wirekettle.connect.HostRule;
@@ -18,12 +18,15 @@ public class Hosts implements HostRule {
     private volatile long readAt;
 
     @Inject
-    Instance<OwnListener> own;
+    @All
+    List<OwnListener> own;
 
     @Override
     public boolean allows(String host, int port) {
-        if (own.stream().anyMatch(listener -> listener.listensAt(host, port))) {
-            return true;
+        for (OwnListener listener : own) {
+            if (listener.listensAt(host, port)) {
+                return true;
+            }
         }
         HostRule known = rule;
         if (known == null || System.nanoTime() - readAt > FRESH_NANOS) {

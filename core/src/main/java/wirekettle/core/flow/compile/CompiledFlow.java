@@ -15,6 +15,7 @@ import wirekettle.core.flow.file.Stage;
 public final class CompiledFlow {
     private final FlowFile file;
     private final CompiledBlock block;
+    private final CompiledRead source;
     private final CompiledLane lane;
     private final List<FlowProblem> problems;
     private final Map<String, Compiled> stages;
@@ -33,7 +34,12 @@ public final class CompiledFlow {
         }
         this.lane = at.lane(file.lane(), null, anywhere, anywhere, fault(at));
         answers(file, at);
-        if (source() == null) {
+        this.source = block.steps().stream()
+                .filter(CompiledRead.class::isInstance)
+                .map(CompiledRead.class::cast)
+                .findFirst()
+                .orElse(null);
+        if (source == null) {
             at.problem(null, "the flow has no Read: begin with the records it is about");
         }
         if (block.steps().size() < 2) {
@@ -114,11 +120,7 @@ public final class CompiledFlow {
 
     /** Returns where the records come from, null when the flow reads none. */
     public CompiledRead source() {
-        return block.steps().stream()
-                .filter(CompiledRead.class::isInstance)
-                .map(CompiledRead.class::cast)
-                .findFirst()
-                .orElse(null);
+        return source;
     }
 
     /** Returns the compiled stage of an id, wherever it stands, or null. */

@@ -18,6 +18,7 @@ import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.Reply;
 import wirekettle.core.soap.attachments.Xop;
+import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.value.Content;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
@@ -36,6 +37,7 @@ final class CallStep implements Step {
     private final CompiledCall call;
     private final Delivery delivery;
     private final Doors.Line line;
+    private final Secrets secrets;
     private final Steps steps;
     private final Semaphore places;
     private final CallMemory memory;
@@ -45,6 +47,7 @@ final class CallStep implements Step {
         this.call = call;
         this.delivery = call.stage().delivery();
         this.line = steps.doors().lines().of(call);
+        this.secrets = line.reach().secrets();
         this.steps = steps;
         this.check = call.reply() == null ? null : new ReplyCheck(call.reply());
         this.places = new Semaphore(delivery.atOnce());
@@ -119,7 +122,7 @@ final class CallStep implements Step {
     private byte[] request(Item item) throws Failed {
         ByteOut out = BUFFER.get();
         out.back(0);
-        Scope scope = item.scope().knowing(line.reach().secrets());
+        Scope scope = item.scope().knowing(secrets);
         List<MappingProblem> problems = call.request().write(scope, out);
         if (!problems.isEmpty()) {
             throw new Failed(Failure.of(problems, call.id()));

@@ -3,6 +3,7 @@ package wirekettle.core.soap.attachments;
 import java.nio.charset.Charset;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Base64;
 import java.util.List;
 import java.util.regex.Matcher;
@@ -20,6 +21,7 @@ import wirekettle.core.value.Content;
  */
 public record FileMark(String folder, String name, long bytes) {
     private static final String START = "<?file-content ";
+    private static final byte[] MARK = START.getBytes(StandardCharsets.US_ASCII);
     private static final Pattern FORM =
             Pattern.compile("<\\?file-content folder=\"([^\"]*)\" name=\"([^\"]*)\" bytes=\"(\\d{1,15})\"\\?>");
     private static final long MOST_IN_MEMORY = 64L << 20;
@@ -53,14 +55,14 @@ public record FileMark(String folder, String name, long bytes) {
 
     /** Tells whether a message may have marks. */
     public static boolean in(byte[] message) {
-        outer:
-        for (int i = 0; i + START.length() < message.length; i++) {
-            for (int j = 0; j < START.length(); j++) {
-                if (message[i + j] != START.charAt(j)) {
-                    continue outer;
-                }
+        int last = message.length - MARK.length;
+        for (int i = 0; i <= last; i++) {
+            // nearly no message has a processing instruction
+            if (message[i] == '<'
+                    && message[i + 1] == '?'
+                    && Arrays.equals(message, i, i + MARK.length, MARK, 0, MARK.length)) {
+                return true;
             }
-            return true;
         }
         return false;
     }

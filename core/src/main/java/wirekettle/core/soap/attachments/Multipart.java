@@ -33,8 +33,11 @@ public final class Multipart {
 
     /** Returns a parameter of a header's value, or null. */
     public static String parameter(String header, String name) {
+        if (header == null || header.indexOf(';') < 0) {
+            return null;
+        }
         Matcher found = Pattern.compile("(?i);\\s*" + Pattern.quote(name) + "\\s*=\\s*(?:\"([^\"]*)\"|([^;\\s]+))")
-                .matcher(header == null ? "" : header);
+                .matcher(header);
         return !found.find() ? null : found.group(1) != null ? found.group(1) : found.group(2);
     }
 
