@@ -39,7 +39,7 @@ export function App() {
     window.addEventListener('signed-out', out);
     return () => window.removeEventListener('signed-out', out);
   }, [client]);
-  if (me.isPending) return <Spin style={{ margin: '30vh auto', display: 'block' }} />;
+  if (me.isPending) return <Spin className="waiting" />;
   if (!me.data) {
     const down = me.error instanceof ApiProblem && me.error.status !== 401 ? me.error.message : undefined;
     return <SignIn problem={down} onDone={(person) => client.setQueryData(['me'], person)} />;
@@ -47,7 +47,7 @@ export function App() {
   return (
     <Shell person={me.data}>
       <Mishap key={location.pathname}>
-        <Suspense fallback={<Spin style={{ margin: '20vh auto', display: 'block' }} />}>
+        <Suspense fallback={<Spin className="waiting" />}>
           <Routes>
             <Route path="/" element={<Desk />} />
             <Route path="/contracts" element={<ContractList />} />

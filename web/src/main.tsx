@@ -6,6 +6,7 @@ import { BrowserRouter } from 'react-router';
 import { ApiProblem } from './api/client';
 import { App } from './app';
 import './base.css';
+import './layout.css';
 import { theme } from './theme';
 
 const client = new QueryClient({
@@ -23,7 +24,7 @@ if (!root) throw new Error('index.html has no #root');
 createRoot(root).render(
   <StrictMode>
     <ConfigProvider theme={theme}>
-      <AntApp className="fill" style={{ height: '100%' }}>
+      <AntApp className="fill full-height">
         <QueryClientProvider client={client}>
           <BrowserRouter>
             <App />

@@ -36,7 +36,7 @@ export function BenchHistory({
   const refresh = () => client.invalidateQueries({ queryKey: ['bench-history'] });
   return (
     <>
-      <div style={{ padding: 8 }}>
+      <div className="pad-s">
         <Input
           size="small"
           allowClear
@@ -48,7 +48,7 @@ export function BenchHistory({
           }}
         />
       </div>
-      <div style={{ overflow: 'auto', flex: 1 }} role="list" aria-label="Calls">
+      <div className="scrolls fills" role="list" aria-label="Calls">
         {list.data?.items.map((c) => (
           <div
             key={c.id}
@@ -56,18 +56,18 @@ export function BenchHistory({
             className={`${css.call} ${c.id === shown ? css.on : ''}`}
             onClick={() => onOpen(c)}
           >
-            <div className="row" style={{ gap: 6 }}>
+            <div className="row tight">
               <span className={`mono ${c.state === 'done' ? '' : 'bad'}`}>{c.status || c.state}</span>
               <span className="dim grow">
                 <When at={c.calledAt} />
               </span>
               <span className="faint">{c.millis} ms</span>
             </div>
-            <div className="row" style={{ gap: 4 }}>
+            <div className="row tight">
               <Input
                 size="small"
                 variant="borderless"
-                style={{ padding: 0, fontSize: 12 }}
+                className="bare-button"
                 aria-label={`Name of call ${c.id}`}
                 placeholder="name it"
                 defaultValue={c.name}
@@ -105,11 +105,7 @@ export function BenchHistory({
             </div>
           </div>
         ))}
-        {list.data?.total === 0 && (
-          <div className="dim" style={{ padding: 12 }}>
-            {text ? 'No call fits.' : 'No call yet.'}
-          </div>
-        )}
+        {list.data?.total === 0 && <div className="dim pad">{text ? 'No call fits.' : 'No call yet.'}</div>}
       </div>
       {compared && shown !== undefined && (
         <CompareCalls one={compared.id} other={shown} onClose={() => setCompared(undefined)} />
@@ -122,7 +118,7 @@ export function BenchHistory({
           pageSize={30}
           total={list.data?.total}
           onChange={setPage}
-          style={{ padding: 6 }}
+          className="pad-s"
         />
       )}
     </>

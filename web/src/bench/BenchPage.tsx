@@ -160,7 +160,7 @@ export function BenchPage() {
           showSearch={{ optionFilterProp: 'label' }}
           aria-label="Operation"
           popupMatchSelectWidth={false}
-          style={{ minWidth: 190 }}
+          className="pick-l"
           value={`${operation.port}|${operation.key}`}
           options={contract.data.operations
             .filter((o) => o.callable)
@@ -175,7 +175,7 @@ export function BenchPage() {
           variant="filled"
           aria-label="Endpoint"
           popupMatchSelectWidth={false}
-          style={{ minWidth: 150 }}
+          className="pick"
           value={chosen}
           options={endpoints.data?.map((e) => ({ value: e.name, label: e.name }))}
           notFoundContent="no endpoint yet"
@@ -184,8 +184,7 @@ export function BenchPage() {
         {reached ? (
           <Link
             to={`/endpoints/${reached.id}?environment=${environment}`}
-            className="mono faint clip grow"
-            style={{ textDecoration: 'none' }}
+            className="mono faint clip grow plain-link"
             title={`${address ?? ''} ${words}`}
           >
             {address || `no address in ${environment}: set it`}
@@ -251,7 +250,7 @@ export function BenchPage() {
           </div>
           <Trouble error={error} />
           {!loaded ? (
-            <Skeleton active style={{ padding: 14 }} />
+            <Skeleton active className="pad-l" />
           ) : side === 'Sheet' ? (
             <MessageSheet
               contract={contractId}
@@ -269,8 +268,7 @@ export function BenchPage() {
                     <Select
                       size="small"
                       allowClear
-                      className="mono"
-                      style={{ width: 180 }}
+                      className="mono field-xl"
                       aria-label={row.name}
                       value={values.get(row.path) || undefined}
                       options={row.values.map((v) => ({ value: v, label: v }))}
@@ -279,8 +277,7 @@ export function BenchPage() {
                   ) : (
                     <Input
                       size="small"
-                      className="mono"
-                      style={{ width: 180, flex: 'none' }}
+                      className="mono field-xl rigid"
                       aria-label={row.name}
                       status={wrong.has(row.path) ? 'error' : undefined}
                       value={values.get(row.path) ?? ''}

@@ -32,7 +32,7 @@ export function CompareCalls({ one, other, onClose }: { one: number; other: numb
       ?.replace('@', '') ?? path;
   return (
     <Drawer open onClose={onClose} size={820} title={`Call ${one} and call ${other}`}>
-      <div className="row" style={{ marginBottom: 10, flexWrap: 'wrap' }}>
+      <div className="row gap-below wraps">
         <Segmented
           size="small"
           value={side}
@@ -46,7 +46,7 @@ export function CompareCalls({ one, other, onClose }: { one: number; other: numb
           size="small"
           allowClear
           placeholder="Find a difference"
-          style={{ width: 190 }}
+          className="field-xl"
           value={text}
           onChange={(e) => setText(e.target.value)}
         />
@@ -79,7 +79,7 @@ export function CompareCalls({ one, other, onClose }: { one: number; other: numb
               title: 'Where',
               dataIndex: 'path',
               render: (p: string) => (
-                <span style={{ overflowWrap: 'anywhere' }} title={p}>
+                <span className="anywhere" title={p}>
                   {p.split('/').slice(2).join(' › ') || p}
                 </span>
               ),
@@ -89,21 +89,13 @@ export function CompareCalls({ one, other, onClose }: { one: number; other: numb
               title: `Call ${one}`,
               dataIndex: 'before',
               width: 190,
-              render: (t: string) => (
-                <span className="mono" style={{ overflowWrap: 'anywhere' }}>
-                  {t}
-                </span>
-              ),
+              render: (t: string) => <span className="mono anywhere">{t}</span>,
             },
             {
               title: `Call ${other}`,
               dataIndex: 'after',
               width: 190,
-              render: (t: string) => (
-                <span className="mono" style={{ overflowWrap: 'anywhere' }}>
-                  {t}
-                </span>
-              ),
+              render: (t: string) => <span className="mono anywhere">{t}</span>,
             },
             {
               width: 76,

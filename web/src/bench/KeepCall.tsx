@@ -110,7 +110,7 @@ function AsSample({ call, onClose }: { call: BenchCall; onClose: () => void }) {
         <Select
           showSearch={{ optionFilterProp: 'label' }}
           aria-label="Flow"
-          style={{ flex: 1 }}
+          className="fills"
           placeholder="flow that calls this operation"
           value={flow}
           onChange={setFlow}
@@ -121,7 +121,7 @@ function AsSample({ call, onClose }: { call: BenchCall; onClose: () => void }) {
           min={1}
           max={50}
           aria-label="Record"
-          style={{ width: 80 }}
+          className="field-s"
           value={record}
           onChange={(v) => setRecord(v ?? 1)}
         />

@@ -63,16 +63,12 @@ export function ReplyView({
         </div>
       )}
       {!call && (
-        <p className="dim" style={{ padding: 14 }}>
+        <p className="dim pad-l">
           Fill what is required and send (<kbd>Ctrl Enter</kbd>): what comes back stands here, and every call
           is kept at the right.
         </p>
       )}
-      {call?.state === 'running' && (
-        <p className="dim" style={{ padding: 14 }}>
-          Waiting for {call.address} …
-        </p>
-      )}
+      {call?.state === 'running' && <p className="dim pad-l">Waiting for {call.address} …</p>}
       {call?.failure && (
         <div className={css.problems}>
           {call.failure}
@@ -116,27 +112,19 @@ export function ReplyView({
           )}
         </>
       )}
-      {call?.reply !== undefined && view === 'Tidy' && (
-        <pre className="xml" style={{ flex: 1 }}>
-          {call.tidy}
-        </pre>
-      )}
+      {call?.reply !== undefined && view === 'Tidy' && <pre className="xml fills">{call.tidy}</pre>}
       {call?.reply !== undefined && view === 'Exact' && (
-        <pre className="xml" style={{ flex: 1, whiteSpace: 'pre-wrap', overflowWrap: 'anywhere' }}>
-          {call.reply}
-        </pre>
+        <pre className="xml fills keeps-lines anywhere">{call.reply}</pre>
       )}
       {call?.reply !== undefined && view === 'Headers' && <Headers headers={call.headers} />}
       {call && call.state !== 'running' && view === 'Sent' && (
-        <div style={{ overflow: 'auto', flex: 1 }}>
-          <p className="dim" style={{ padding: '8px 12px 0', margin: 0 }}>
+        <div className="scrolls fills">
+          <p className="dim pad-over">
             {call.status > 0 ? 'What really went out to' : 'What was made ready for'}{' '}
             <span className="mono">{call.address}</span>, secrets hidden.
           </p>
           <Headers headers={call.sentHeaders} />
-          <pre className="xml" style={{ whiteSpace: 'pre-wrap', overflowWrap: 'anywhere' }}>
-            {call.sent ?? 'Nothing was sent.'}
-          </pre>
+          <pre className="xml keeps-lines anywhere">{call.sent ?? 'Nothing was sent.'}</pre>
         </div>
       )}
     </div>

@@ -82,7 +82,7 @@ export function CodeTablePage() {
     .map((e, row) => ({ ...e, row }))
     .filter((e) => !find || `${e.code} ${e.value}`.toLowerCase().includes(find.toLowerCase()));
   return (
-    <div className="page" style={{ maxWidth: 900 }}>
+    <div className="page page-width">
       <div className="page-head">
         <Link to="/settings?tab=codes">Code tables</Link>
         <h1>{table.data.name}</h1>
@@ -104,11 +104,11 @@ export function CodeTablePage() {
         </Button>
       </div>
       <Trouble error={error} />
-      <div className="row" style={{ marginBottom: 10 }}>
+      <div className="row gap-below">
         <span className="dim">A code without an entry</span>
         <Select
           size="small"
-          style={{ width: 200 }}
+          className="field-xl"
           aria-label="Without an entry"
           value={otherwise ? 'becomes' : 'rejects'}
           onChange={(v) => setOtherwise(v === 'becomes' ? 'other' : '')}
@@ -120,8 +120,7 @@ export function CodeTablePage() {
         {otherwise && (
           <Input
             size="small"
-            className="mono"
-            style={{ width: 140 }}
+            className="mono field-l"
             aria-label="Otherwise"
             value={otherwise}
             onChange={(e) => setOtherwise(e.target.value)}
@@ -131,7 +130,7 @@ export function CodeTablePage() {
         <Input.Search
           allowClear
           size="small"
-          style={{ width: 200 }}
+          className="field-xl"
           placeholder="Find a code"
           onChange={(e) => setFind(e.target.value)}
         />
@@ -171,7 +170,7 @@ export function CodeTablePage() {
       />
       <Button
         size="small"
-        style={{ marginTop: 8 }}
+        className="gap-above"
         onClick={() => setEntries([...entries, { code: '', value: '' }])}
       >
         Add a code
@@ -204,12 +203,12 @@ function FromDataset({
   const chosen = list.data?.items.find((d) => d.name === given.dataset);
   const column = (name: string, label: string) => (
     <label className="row" key={name}>
-      <span style={{ width: 80 }}>{label}</span>
+      <span className="field-s">{label}</span>
       <Select
         allowClear
         size="small"
         aria-label={label}
-        style={{ width: 260 }}
+        className="field-2xl"
         value={given[name]}
         onChange={(v?: string) => setGiven({ ...given, [name]: v })}
         options={(chosen?.columns ?? []).map((c) => ({ value: c.name }))}
@@ -225,14 +224,14 @@ function FromDataset({
       okButtonProps={{ disabled: !given.dataset || !given.code || !given.value }}
       onOk={() => onLoad(given)}
     >
-      <div style={{ display: 'grid', gap: 8 }}>
+      <div className="stack loose">
         <label className="row">
-          <span style={{ width: 80 }}>Dataset</span>
+          <span className="field-s">Dataset</span>
           <Select
             showSearch
             size="small"
             aria-label="Dataset"
-            style={{ width: 260 }}
+            className="field-2xl"
             value={given.dataset}
             onChange={(d) => setGiven({ dataset: d })}
             options={(list.data?.items ?? []).filter((d) => d.hasData).map((d) => ({ value: d.name }))}

@@ -60,12 +60,12 @@ export function CodeTables() {
         </Nothing>
       ) : (
         <>
-          <div className="row" style={{ marginBottom: 10 }}>
+          <div className="row gap-below">
             {add}
             <span className="grow" />
             <Input.Search
               allowClear
-              style={{ width: 220 }}
+              className="field-2xl"
               placeholder="Find a code table"
               onChange={(e) => {
                 setText(e.target.value);

@@ -29,12 +29,12 @@ export function Changes({ changes }: { changes: Change[] }) {
   const count = (k: string) => changes.filter((c) => String(c.kind) === k).length;
   return (
     <>
-      <div className="row" style={{ marginBottom: 8 }}>
+      <div className="row gap-below">
         <Input
           size="small"
           allowClear
           placeholder="Find a change"
-          style={{ width: 220 }}
+          className="field-2xl"
           value={text}
           onChange={(e) => setText(e.target.value)}
         />
@@ -82,7 +82,7 @@ export function Changes({ changes }: { changes: Change[] }) {
             title: 'Field',
             render: (_, c) =>
               c.field ? (
-                <span title={c.field} style={{ overflowWrap: 'anywhere' }}>
+                <span title={c.field} className="anywhere">
                   {shortPath(c.field)}
                 </span>
               ) : (
@@ -95,21 +95,13 @@ export function Changes({ changes }: { changes: Change[] }) {
             title: 'Before',
             dataIndex: 'before',
             width: 200,
-            render: (t: string) => (
-              <span className="mono dim" style={{ overflowWrap: 'anywhere' }}>
-                {t}
-              </span>
-            ),
+            render: (t: string) => <span className="mono dim anywhere">{t}</span>,
           },
           {
             title: 'After',
             dataIndex: 'after',
             width: 200,
-            render: (t: string) => (
-              <span className="mono" style={{ overflowWrap: 'anywhere' }}>
-                {t}
-              </span>
-            ),
+            render: (t: string) => <span className="mono anywhere">{t}</span>,
           },
         ]}
       />

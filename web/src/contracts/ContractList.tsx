@@ -27,7 +27,7 @@ export function ContractList() {
         <Input.Search
           allowClear
           placeholder="Find a contract"
-          style={{ width: 240 }}
+          className="field-2xl"
           onChange={(e) => {
             setText(e.target.value);
             setPage(1);

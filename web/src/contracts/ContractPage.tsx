@@ -168,7 +168,7 @@ export function ContractPage() {
               <span className="dim">
                 {chosen.kind} · {chosen.style}/{chosen.use} · {chosen.address || 'no address'}
               </span>
-              <div className="row" style={{ marginTop: 6 }}>
+              <div className="row gap-above-s">
                 <Segmented
                   size="small"
                   value={chosen.effect}
@@ -191,25 +191,21 @@ export function ContractPage() {
                   )}
                 </span>
               </div>
-              {chosen.documentation && <p style={{ margin: '6px 0 0' }}>{chosen.documentation}</p>}
-              {port?.documentation && (
-                <p className="dim" style={{ margin: '4px 0 0' }}>
-                  {port.documentation}
-                </p>
-              )}
+              {chosen.documentation && <p className="gap-above-s">{chosen.documentation}</p>}
+              {port?.documentation && <p className="dim gap-above-s">{port.documentation}</p>}
               {advice.length > 0 && (
-                <p style={{ margin: '6px 0 0' }}>
+                <p className="gap-above-s">
                   <span className="chip caution">The service</span> {advice.map((a) => a.sentence).join('; ')}
                   .
                 </p>
               )}
               {chosen.attachments.length > 0 && (
-                <p className="dim" style={{ margin: '4px 0 0' }}>
+                <p className="dim gap-above-s">
                   Beside the envelope travels {chosen.attachments.join(', ')}.
                 </p>
               )}
             </div>
-            <div style={{ padding: '0 12px', overflow: 'hidden' }}>
+            <div className="pad-sides cut">
               <Segmented
                 size="small"
                 value={shown}
@@ -232,7 +228,7 @@ export function ContractPage() {
           </div>
         )}
         <SidePane name="example" side="right" start={350} min={240} max={700}>
-          <div className="row" style={{ padding: '8px 12px', borderBottom: '1px solid var(--line)' }}>
+          <div className="row pad-row underlined">
             <b>Example</b>
             {example.data && (
               <span
@@ -261,14 +257,12 @@ export function ContractPage() {
             </Button>
           </div>
           {example.data?.problems.map((p) => (
-            <div key={p} className="bad" style={{ padding: '4px 12px', overflowWrap: 'anywhere' }}>
+            <div key={p} className="bad pad-row anywhere">
               {p}
             </div>
           ))}
           <Trouble error={example.error} retry={() => void example.refetch()} />
-          <pre className="xml" style={{ flex: 1 }}>
-            {example.data?.text}
-          </pre>
+          <pre className="xml fills">{example.data?.text}</pre>
         </SidePane>
       </div>
       <Drawer

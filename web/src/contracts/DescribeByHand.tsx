@@ -37,21 +37,19 @@ export function DescribeByHand({
   const set = (part: Partial<HandOperation>) => onChange({ ...value, ...part });
   const row = (label: string, field: ReactNode) => (
     <>
-      <span className="dim" style={{ paddingTop: 5 }}>
-        {label}
-      </span>
+      <span className="dim label-beside">{label}</span>
       <div className="row">{field}</div>
     </>
   );
   const names = (text: string) => text.split(/[\s,]+/).filter(Boolean);
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: '90px minmax(0, 1fr)', gap: '8px 10px' }}>
+    <div className="labelled">
       {!adding &&
         row(
           'Service',
           <>
             <Input
-              style={{ width: 200 }}
+              className="field-xl"
               aria-label="Service name"
               placeholder="its name"
               value={value.title}
@@ -70,7 +68,7 @@ export function DescribeByHand({
         'Operation',
         <>
           <Input
-            style={{ width: 200 }}
+            className="field-xl"
             aria-label="Operation name"
             placeholder="its name, as findRate"
             value={value.name}
@@ -78,7 +76,7 @@ export function DescribeByHand({
           />
           <Select
             aria-label="Method"
-            style={{ width: 100 }}
+            className="field-m"
             value={value.method}
             onChange={(method) => set({ method })}
             options={['GET', 'POST', 'PUT', 'PATCH', 'DELETE'].map((m) => ({ value: m }))}

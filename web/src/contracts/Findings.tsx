@@ -24,12 +24,12 @@ export function Findings({
   return (
     <>
       {findings.length > 8 && (
-        <div className="row" style={{ marginBottom: 8 }}>
+        <div className="row gap-below">
           <Input
             size="small"
             allowClear
             placeholder="Find a finding"
-            style={{ width: 220 }}
+            className="field-2xl"
             value={text}
             onChange={(e) => setText(e.target.value)}
           />
@@ -77,17 +77,11 @@ export function Findings({
             render: (_, f) => {
               const where = `${f.document}:${f.line}:${f.column}`;
               return onPlace ? (
-                <button
-                  type="button"
-                  className="linkish mono"
-                  style={{ overflowWrap: 'anywhere', textAlign: 'left', whiteSpace: 'normal' }}
-                >
+                <button type="button" className="linkish mono anywhere left wraps-text">
                   {where}
                 </button>
               ) : (
-                <span className="mono" style={{ overflowWrap: 'anywhere' }}>
-                  {where}
-                </span>
+                <span className="mono anywhere">{where}</span>
               );
             },
           },

@@ -104,7 +104,7 @@ export function ImportContract({
   const field = (name: keyof Access, placeholder: string) =>
     name.toLowerCase().includes('password') ? (
       <Input.Password
-        style={{ width: 200 }}
+        className="field-xl"
         placeholder={placeholder}
         autoComplete="off"
         value={access[name]}
@@ -112,7 +112,7 @@ export function ImportContract({
       />
     ) : (
       <Input
-        style={{ width: 200 }}
+        className="field-xl"
         placeholder={placeholder}
         autoComplete="off"
         value={access[name]}
@@ -145,7 +145,7 @@ export function ImportContract({
             value={way}
             onChange={setWay}
             options={['Files', 'Address', 'Text', 'By hand']}
-            style={{ marginBottom: 12 }}
+            className="gap-below"
           />
           {way === 'Files' && (
             <Upload.Dragger
@@ -196,15 +196,7 @@ export function ImportContract({
             )}
           </div>
           {way === 'Address' && more && (
-            <div
-              style={{
-                marginTop: 8,
-                display: 'grid',
-                gridTemplateColumns: '90px auto auto 1fr',
-                gap: '8px 10px',
-                alignItems: 'center',
-              }}
-            >
+            <div className="labelled-several gap-above">
               <span className="dim">Login</span>
               {field('user', 'name')}
               {field('password', 'password')}
@@ -232,7 +224,7 @@ export function ImportContract({
       )}
       {job && (job.state === 'refused' || job.state === 'cancelled') && !job.obstacle && (
         <Alert
-          style={{ marginTop: 12 }}
+          className="gap-above"
           type={job.state === 'cancelled' ? 'info' : 'error'}
           showIcon
           title={job.message}
@@ -280,7 +272,7 @@ function Obstacle({
     name && onAccess(proxy ? { proxyUser: name, proxyPassword: password } : { user: name, password });
   return (
     <Alert
-      style={{ margin: '12px 0' }}
+      className="gap-around"
       type={partly ? 'warning' : 'error'}
       showIcon
       title={`${partly ? 'A document was not read: ' : ''}${obstacle.message}`}
@@ -292,7 +284,7 @@ function Obstacle({
               {obstacle.issuer === obstacle.subject ? 'itself' : obstacle.issuer}, valid until{' '}
               {obstacle.validUntil?.slice(0, 10)}.
             </div>
-            <div className="mono" style={{ overflowWrap: 'anywhere', margin: '4px 0 8px' }}>
+            <div className="mono anywhere gap-around-s">
               SHA-256 {obstacle.fingerprint?.match(/../g)?.join(':').toUpperCase()}
             </div>
             <Button size="small" type="primary" onClick={() => onAccess({ trust: obstacle.fingerprint })}>
@@ -307,7 +299,7 @@ function Obstacle({
           <div className="row">
             <Input
               size="small"
-              style={{ width: 160 }}
+              className="field-l"
               placeholder="name"
               aria-label="Login name"
               autoFocus={!known}
@@ -316,7 +308,7 @@ function Obstacle({
             />
             <Input.Password
               size="small"
-              style={{ width: 160 }}
+              className="field-l"
               placeholder="password"
               aria-label="Login password"
               autoFocus={!!known}

@@ -51,22 +51,13 @@ export function NumberedText({
         value={shown}
         onChange={(document) => onPlace({ document, line: 0 })}
         showSearch={{ optionFilterProp: 'label' }}
-        style={{ width: '100%', marginBottom: 8 }}
+        className="full gap-below"
         options={contract.documents.map((d, i) => ({
           value: i,
           label: `${d.name} · ${Math.ceil(d.bytes / 1024).toLocaleString('en')} KB`,
         }))}
       />
-      <div
-        ref={box}
-        className="mono"
-        style={{
-          overflow: 'auto',
-          height: 'calc(100vh - 210px)',
-          whiteSpace: 'pre',
-          border: '1px solid var(--line)',
-        }}
-      >
+      <div ref={box} className="mono whole-text">
         <div style={{ height: list.getTotalSize(), position: 'relative', minWidth: `${widest + 8}ch` }}>
           {list.getVirtualItems().map((item) => (
             <div
@@ -81,18 +72,7 @@ export function NumberedText({
                 background: item.index + 1 === place?.line ? 'var(--caution-soft)' : undefined,
               }}
             >
-              <span
-                className="faint"
-                style={{
-                  display: 'inline-block',
-                  width: 54,
-                  paddingRight: 10,
-                  textAlign: 'right',
-                  userSelect: 'none',
-                }}
-              >
-                {item.index + 1}
-              </span>
+              <span className="faint line-number">{item.index + 1}</span>
               {lines[item.index].slice(0, 4000)}
             </div>
           ))}

@@ -27,7 +27,7 @@ export function OperationList({
   }, [operations, text]);
   return (
     <>
-      <div style={{ padding: 8 }}>
+      <div className="pad-s">
         <Input
           size="small"
           allowClear
@@ -38,7 +38,7 @@ export function OperationList({
           onChange={(e) => setText(e.target.value)}
         />
       </div>
-      <div style={{ overflow: 'auto', flex: 1 }}>
+      <div className="scrolls fills">
         {ports.map((its) => (
           <div key={its[0].service + its[0].port}>
             <div className={css.port} title={`${its[0].service} · ${its[0].address}`}>
@@ -57,11 +57,7 @@ export function OperationList({
             ))}
           </div>
         ))}
-        {ports.length === 0 && (
-          <div className="dim" style={{ padding: 12 }}>
-            No operation has that name.
-          </div>
-        )}
+        {ports.length === 0 && <div className="dim pad">No operation has that name.</div>}
       </div>
     </>
   );

@@ -80,19 +80,10 @@ export function RefreshPage() {
         <p>Nothing changed: there is nothing to take in.</p>
       ) : (
         <>
-          <h2 style={{ fontSize: 14, margin: '4px 0 8px' }}>Flows that call it</h2>
+          <h2 className="h-medium gap-around-s">Flows that call it</h2>
           {refresh.flows.length === 0 && <p className="dim">No flow calls this contract.</p>}
           {refresh.flows.map((flow) => (
-            <div
-              key={flow.flow}
-              style={{
-                border: '1px solid var(--line)',
-                borderRadius: 6,
-                background: 'var(--panel)',
-                padding: '8px 12px',
-                marginBottom: 8,
-              }}
-            >
+            <div key={flow.flow} className="card gap-below">
               <div className="row">
                 <Link to={`/flows/${flow.flow}`}>
                   <b>{flow.name}</b>
@@ -108,13 +99,8 @@ export function RefreshPage() {
                 )}
               </div>
               {flow.fills.map((fill) => (
-                <div key={fill.stage + fill.fill} className="row" style={{ marginTop: 4 }}>
-                  <span
-                    className={`chip ${LOOK[fill.outcome]}`}
-                    style={{ minWidth: 52, textAlign: 'center' }}
-                  >
-                    {WORD[fill.outcome]}
-                  </span>
+                <div key={fill.stage + fill.fill} className="row gap-above-s">
+                  <span className={`chip ${LOOK[fill.outcome]} count-box`}>{WORD[fill.outcome]}</span>
                   <span title={fill.target}>{shortPath(fill.target)}</span>
                   <span className="mono dim">{fill.what}</span>
                   <span className="dim clip grow" title={fill.why}>
@@ -124,7 +110,7 @@ export function RefreshPage() {
               ))}
             </div>
           ))}
-          <h2 style={{ fontSize: 14, margin: '16px 0 8px' }}>What changed</h2>
+          <h2 className="h-medium gap-around">What changed</h2>
           {refresh.changes.length === 0 ? (
             <p className="dim">The documents differ, the messages do not.</p>
           ) : (

@@ -28,7 +28,7 @@ export function Revisions({ contract }: { contract: Contract }) {
         loading={revisions.isPending}
         dataSource={revisions.data}
         pagination={{ pageSize: 6, hideOnSinglePage: true }}
-        style={{ marginBottom: 14 }}
+        className="gap-below"
         columns={[
           {
             title: 'Revision',
@@ -44,7 +44,7 @@ export function Revisions({ contract }: { contract: Contract }) {
       />
       {options.length > 1 ? (
         <>
-          <div className="row" style={{ marginBottom: 10 }}>
+          <div className="row gap-below">
             Changes from{' '}
             <Select
               size="small"

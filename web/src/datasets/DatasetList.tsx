@@ -59,7 +59,7 @@ export function DatasetList() {
         <Input.Search
           allowClear
           placeholder="Find a dataset"
-          style={{ width: 240 }}
+          className="field-2xl"
           onChange={(e) => {
             setText(e.target.value);
             setPage(1);
@@ -70,14 +70,7 @@ export function DatasetList() {
       </div>
       <Trouble error={error ?? list.error} retry={() => void list.refetch()} />
       {list.data?.total === 0 && !text ? (
-        <Nothing
-          title="No datasets yet"
-          action={
-            <div className="row" style={{ justifyContent: 'center' }}>
-              {buttons}
-            </div>
-          }
-        >
+        <Nothing title="No datasets yet" action={<div className="row middle">{buttons}</div>}>
           A dataset is a named place records are read from or written to. Add a CSV file and it is looked at:
           delimiter, charset, names and types.
         </Nothing>
@@ -122,13 +115,7 @@ export function DatasetList() {
               width: 120,
               sorter: (a, b) => a.rows - b.rows,
               render: (n: number, row) =>
-                row.hasData ? (
-                  n
-                ) : (
-                  <span className="faint" style={{ whiteSpace: 'nowrap' }}>
-                    not written yet
-                  </span>
-                ),
+                row.hasData ? n : <span className="faint nowrap">not written yet</span>,
             },
             { title: 'Fields', align: 'right', width: 80, render: (_, row) => row.columns.length || '–' },
             {
@@ -237,7 +224,7 @@ export function NewDataset({
           </Form.Item>
         )}
         {kind === 'folder' && (
-          <p className="dim" style={{ marginTop: 0 }}>
+          <p className="dim flush-top">
             Holds files of any kind: photographs, labels, papers. Flows read one record a file, send files as
             attachments, and write the attachments of replies to it.
           </p>

@@ -120,12 +120,12 @@ export function DatasetPage() {
       </div>
       <Trouble error={error ?? rows.error} />
       {csv && data.hasData && (
-        <div className="row" style={{ marginBottom: 10, flexWrap: 'wrap' }}>
+        <div className="row gap-below wraps">
           <span className="dim">Read with</span>
           <Select
             size="small"
             aria-label="Delimiter"
-            style={{ width: 120 }}
+            className="field-m"
             value={csv.delimiter}
             options={DELIMITERS}
             onChange={(delimiter) => void change({ csv: { ...csv, delimiter } })}
@@ -134,7 +134,7 @@ export function DatasetPage() {
           <Select
             size="small"
             aria-label="Quote"
-            style={{ width: 64 }}
+            className="field-xs"
             value={csv.quote}
             options={[{ value: '"' }, { value: "'" }]}
             onChange={(quote) => void change({ csv: { ...csv, quote } })}
@@ -143,7 +143,7 @@ export function DatasetPage() {
           <Select
             size="small"
             aria-label="Charset"
-            style={{ width: 130 }}
+            className="field-m"
             value={csv.charset}
             options={CHARSETS}
             onChange={(charset) => void change({ csv: { ...csv, charset } })}
@@ -161,7 +161,7 @@ export function DatasetPage() {
             size="small"
             allowClear
             placeholder="Find in the rows"
-            style={{ width: 220 }}
+            className="field-2xl"
             onChange={(e) => {
               setText(e.target.value);
               setPage(1);
@@ -172,7 +172,7 @@ export function DatasetPage() {
       {findings && (
         <Table
           size="small"
-          style={{ marginBottom: 12 }}
+          className="gap-below"
           rowKey={(f) => `${f.line} ${f.message}`}
           dataSource={data.findings}
           pagination={{ pageSize: 8, hideOnSinglePage: true }}
@@ -254,7 +254,7 @@ function ColumnHead({
   onFormat: (f: ValueFormat | undefined) => void;
 }) {
   return (
-    <div style={{ fontWeight: 400, textAlign: 'left' }}>
+    <div className="regular left">
       <Tooltip title={column.label === column.name ? undefined : `called “${column.label}” in the source`}>
         <b>{column.name}</b>
       </Tooltip>
@@ -264,12 +264,12 @@ function ColumnHead({
           •
         </span>
       )}
-      <div className="row" style={{ gap: 4 }}>
+      <div className="row tight">
         <Select
           size="small"
           variant="borderless"
           aria-label={`Type of ${column.name}`}
-          style={{ width: 92, marginLeft: -8 }}
+          className="field-s joined"
           value={column.type}
           options={TYPES}
           onChange={(t) => onType(t as Column['type'])}
@@ -277,10 +277,9 @@ function ColumnHead({
         {column.format && (
           <button
             type="button"
-            className="linkish faint mono clip"
+            className="linkish faint mono clip small"
             title="forget the format"
             onClick={() => onFormat(undefined)}
-            style={{ fontSize: 11 }}
           >
             {formatLabel(column.format)}
           </button>

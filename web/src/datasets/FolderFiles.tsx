@@ -82,14 +82,14 @@ export function FolderFiles({ dataset, onChanged }: { dataset: Dataset; onChange
         </Nothing>
       ) : (
         <>
-          <div className="row" style={{ marginBottom: 10 }}>
+          <div className="row gap-below">
             {choose}
             <span className="grow" />
             <Input.Search
               size="small"
               allowClear
               placeholder="Find a file"
-              style={{ width: 220 }}
+              className="field-2xl"
               onChange={(e) => {
                 setText(e.target.value);
                 setPage(1);

@@ -21,10 +21,9 @@ export function AnswerStage({
         <span className="dim">status</span>
         <Input
           size="small"
-          className="mono"
+          className="mono field-xl"
           aria-label="Status"
           placeholder="200"
-          style={{ width: 200 }}
           key={stage.status}
           defaultValue={stage.status}
           onBlur={(e) =>

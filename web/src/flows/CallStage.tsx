@@ -140,11 +140,7 @@ export function CallStage({
                 />
               )}
               {isOn && row.picked && contractId !== undefined && (
-                <span
-                  title="another type for other records; give each its condition"
-                  className="row"
-                  style={{ gap: 2 }}
-                >
+                <span title="another type for other records; give each its condition" className="row tight">
                   or{' '}
                   <PickMenu
                     contract={contractId}
@@ -169,12 +165,7 @@ export function CallStage({
                 </button>
               )}
               {isOn && !row.document && !filled.has(row.path) && holdsDocument(row) && (
-                <button
-                  type="button"
-                  className="linkish"
-                  onClick={() => setLearning(row.path)}
-                  style={{ flex: 'none' }}
-                >
+                <button type="button" className="linkish rigid" onClick={() => setLearning(row.path)}>
                   a document …
                 </button>
               )}
@@ -369,7 +360,7 @@ export function CallStage({
           variant="filled"
           aria-label="Contract"
           placeholder="contract"
-          style={{ minWidth: 130 }}
+          className="pick"
           popupMatchSelectWidth={false}
           value={stage.contract}
           options={contracts.map((c) => ({ value: c.name, label: c.name }))}
@@ -391,7 +382,7 @@ export function CallStage({
           aria-label="Operation"
           placeholder="operation"
           popupMatchSelectWidth={false}
-          style={{ minWidth: 170 }}
+          className="pick-l"
           value={stage.operation ? `${stage.service}|${stage.port}|${stage.operation}` : undefined}
           options={operations
             .filter((o) => o.callable)
@@ -433,7 +424,7 @@ export function CallStage({
               size="small"
               allowClear
               placeholder="Find a field  /"
-              style={{ width: 130 }}
+              className="field-m"
               value={text}
               onChange={(e) => setText(e.target.value)}
               onKeyDown={(e) => (e.key === 'Enter' || e.key === 'Escape') && e.currentTarget.blur()}
@@ -478,7 +469,7 @@ export function CallStage({
             onRecord={onRecord}
           />
         ) : (
-          <p className="dim" style={{ padding: 16 }}>
+          <p className="dim pad-l">
             {stage.operation
               ? 'Reading the contract …'
               : 'Pick a contract and an operation above; its request then stands here to be filled.'}

@@ -56,17 +56,9 @@ export function Completions({
           className={`${css.completion} ${i === at ? css.completionOn : ''}`}
           onClick={() => onTake(entry.value)}
         >
-          <span className="mono" style={{ whiteSpace: 'nowrap' }}>
-            {entry.name}
-          </span>
-          {entry.detail && (
-            <span className="faint" style={{ fontSize: 11 }}>
-              {entry.detail}
-            </span>
-          )}
-          <span className="faint clip grow" style={{ textAlign: 'right' }}>
-            {entry.hint}
-          </span>
+          <span className="mono nowrap">{entry.name}</span>
+          {entry.detail && <span className="faint small">{entry.detail}</span>}
+          <span className="faint clip grow right">{entry.hint}</span>
         </div>
       ))}
     </div>,

@@ -26,7 +26,7 @@ export function Coverage({ value, onRecord }: { value?: FieldValue; onRecord: (r
       placement="left"
       title={`${value.invalid} of ${all} do not fit`}
       content={value.offenders.map((o) => (
-        <div key={o.record} className="row" style={{ maxWidth: 420 }}>
+        <div key={o.record} className="row narrow">
           <button type="button" className="linkish" onClick={() => onRecord(o.record)}>
             record {o.record}
           </button>

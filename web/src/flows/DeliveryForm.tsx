@@ -42,7 +42,7 @@ export function DeliveryForm({
       max={max}
       value={d[name]}
       suffix={unit}
-      style={{ width: 110 }}
+      className="field-m"
       onChange={(v) => v !== null && set({ [name]: v })}
     />
   );
@@ -53,7 +53,7 @@ export function DeliveryForm({
       labelCol={{ flex: '190px' }}
       labelAlign="left"
       size="small"
-      style={{ padding: '14px 16px', overflow: 'auto', maxWidth: 680 }}
+      className="pad-l scrolls form-width"
     >
       <Form.Item label="Endpoint">
         <Select
@@ -61,7 +61,7 @@ export function DeliveryForm({
           value={stage.endpoint}
           onChange={(e) => onChange({ ...stage, endpoint: e })}
           options={endpoints.map((e) => ({ value: e.name, label: e.name }))}
-          style={{ width: 300 }}
+          className="field-3xl"
         />
       </Form.Item>
       {(['Test', 'Live'] as const).map((environment) => {
@@ -113,7 +113,7 @@ export function DeliveryForm({
         <Form.Item label="Same request" extra="One caller asks; only successes are remembered, for a run.">
           <Select
             aria-label="Same request"
-            style={{ width: 300 }}
+            className="field-3xl"
             value={d.memorySeconds ?? -1}
             onChange={(seconds) => set({ memorySeconds: seconds < 0 ? undefined : seconds })}
             options={[
@@ -126,7 +126,7 @@ export function DeliveryForm({
         </Form.Item>
       )}
       <Form.Item label="Time limits">
-        <span className="row" style={{ flexWrap: 'wrap' }}>
+        <span className="row wraps">
           connect {number('connectMillis', 1, 600_000, 'ms')} first byte{' '}
           {number('firstByteMillis', 1, 600_000, 'ms')} whole {number('wholeMillis', 1, 600_000, 'ms')}
         </span>
@@ -135,7 +135,7 @@ export function DeliveryForm({
         <Select
           value={d.keep}
           onChange={(keep) => set({ keep })}
-          style={{ width: 300 }}
+          className="field-3xl"
           options={[
             { value: 'none', label: 'none' },
             { value: 'failures', label: 'failures and the first ten' },

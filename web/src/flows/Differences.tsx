@@ -4,9 +4,9 @@ import type { SubtreeDifferences } from '../api/types';
 export function Differences({ found, from }: { found: SubtreeDifferences; from: string }) {
   const list = (title: string, names: string[], bad = false) =>
     names.length > 0 && (
-      <div style={{ marginBottom: 6 }}>
+      <div className="gap-below-s">
         <span className={bad ? 'bad' : 'dim'}>{title} </span>
-        <span className="mono" style={{ fontSize: 12 }}>
+        <span className="mono small">
           {names.slice(0, 24).join(', ')}
           {names.length > 24 && ` and ${names.length - 24} more`}
         </span>
@@ -22,9 +22,7 @@ export function Differences({ found, from }: { found: SubtreeDifferences; from: 
       {list('optional, and not there:', found.onlyTarget)}
       {list('of the source, with no place to go:', found.onlySource)}
       {found.same.length === 0 && <p className="bad">No field has the same name; nothing would be filled.</p>}
-      <p className="dim" style={{ marginBottom: 0 }}>
-        A field you fill yourself keeps its own fill.
-      </p>
+      <p className="dim flush-below">A field you fill yourself keeps its own fill.</p>
     </div>
   );
 }

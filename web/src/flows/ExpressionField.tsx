@@ -18,7 +18,7 @@ export function ExpressionField({
 }) {
   const [typed, setTyped] = useState<string>();
   return (
-    <div style={{ flex: 1, minWidth: 0 }}>
+    <div className="fills shrinks">
       <Input.TextArea
         className="mono"
         aria-label={label}
@@ -39,7 +39,7 @@ export function ExpressionField({
         }}
       />
       {typed !== undefined && typed.trim() !== '' && (
-        <div style={{ position: 'relative', marginTop: 4 }}>
+        <div className="holds gap-above-s">
           <ExpressionStrip text={typed} onTry={onTry} onReplace={setTyped} />
         </div>
       )}

@@ -224,7 +224,7 @@ function Body({
               size="small"
               allowClear
               aria-label="Code table"
-              style={{ width: 170 }}
+              className="field-l"
               placeholder="no code table"
               value={fill.lookUp?.table}
               options={tables.data?.items.map((t) => ({ value: t.name, label: `${t.name} · ${t.codes}` }))}
@@ -235,8 +235,7 @@ function Body({
             {fill.lookUp && (
               <Input
                 size="small"
-                className="mono"
-                style={{ width: 120 }}
+                className="mono field-m"
                 placeholder="on day: $…"
                 defaultValue={fill.lookUp.on}
                 onBlur={(e) =>
@@ -260,7 +259,7 @@ function Body({
               size="small"
               allowClear
               aria-label="Folder"
-              style={{ width: 170 }}
+              className="field-l"
               placeholder={folders.length ? 'in no folder' : 'no folder yet'}
               value={fill.file?.folder}
               options={folders.map((d) => ({ value: d.name, label: `${d.name} · ${d.rows}` }))}
@@ -290,7 +289,7 @@ function Body({
             <Select
               size="small"
               aria-label="When empty"
-              style={{ width: 190 }}
+              className="field-xl"
               value={fill.whenEmpty?.use ?? ''}
               options={EMPTY}
               onChange={(use) =>
@@ -308,9 +307,8 @@ function Body({
             {fill.whenEmpty?.use === 'default' && (
               <Input
                 size="small"
-                className="mono"
+                className="mono field-m"
                 aria-label="Default"
-                style={{ width: 110 }}
                 key={fill.whenEmpty.value}
                 defaultValue={fill.whenEmpty.value}
                 onBlur={(e) => onChange({ ...fill, whenEmpty: { use: 'default', value: e.target.value } })}
@@ -336,7 +334,7 @@ function Body({
               size="small"
               allowClear
               aria-label="Secret"
-              style={{ width: 170 }}
+              className="field-l"
               placeholder="a secret"
               value={fill.secret}
               options={secrets.data?.map((s) => ({ value: s.name }))}

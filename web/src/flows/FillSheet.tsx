@@ -243,9 +243,7 @@ export function FillSheet({
                   }}
                 >
                   {target.fillable || fill ? <span className={`${css.status} ${status}`} /> : <span />}
-                  <span className="clip" style={{ display: 'flex', minWidth: 0 }}>
-                    {target.name}
-                  </span>
+                  <span className="clip flex shrinks">{target.name}</span>
                   <span
                     className={css.fillCell}
                     style={wide ? { gridColumn: '3 / -1', paddingRight: 8 } : undefined}
@@ -266,8 +264,7 @@ export function FillSheet({
                     ) : fill ? (
                       <>
                         <span
-                          className={`mono clip ${fill.constant !== undefined ? '' : css.wired}`}
-                          style={{ minWidth: 40 }}
+                          className={`mono clip ${fill.constant !== undefined ? '' : css.wired} count-s`}
                           title={`${fill.wire ?? fillShown(fill)}${fill.remark ? `\n${fill.remark}` : ''}`}
                           onClick={() => isOn && edit(target.path)}
                         >
@@ -305,9 +302,7 @@ export function FillSheet({
                         >
                           {fillShown(suggestion.fill)}
                         </button>
-                        <span className="faint" style={{ fontSize: 11 }}>
-                          {suggestion.score.toFixed(2)}
-                        </span>
+                        <span className="faint small">{suggestion.score.toFixed(2)}</span>
                         {isOn && <kbd>Tab</kbd>}
                       </span>
                     ) : target.fillable ? (
@@ -392,11 +387,7 @@ export function FillSheet({
               );
             })}
           </div>
-          {targets.length === 0 && (
-            <p className="dim" style={{ padding: 14 }}>
-              No field fits what is looked for.
-            </p>
-          )}
+          {targets.length === 0 && <p className="dim pad-l">No field fits what is looked for.</p>}
         </div>
         {editing && expression ? (
           <ExpressionStrip

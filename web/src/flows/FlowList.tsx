@@ -30,7 +30,7 @@ export function FlowList() {
         <Input.Search
           allowClear
           placeholder="Find a flow"
-          style={{ width: 240 }}
+          className="field-2xl"
           onChange={(e) => {
             setText(e.target.value);
             setPage(1);
@@ -39,7 +39,7 @@ export function FlowList() {
         <Select
           value={sort}
           onChange={setSort}
-          style={{ width: 150 }}
+          className="field-l"
           options={[
             { value: 'changed', label: 'last changed first' },
             { value: 'name', label: 'by name' },

@@ -327,9 +327,8 @@ function Editor({ flow }: { flow: Flow }) {
       title: 'Rename the flow',
       content: (
         <input
-          className="ant-input"
+          className="ant-input full pad-tight"
           defaultValue={file.name}
-          style={{ width: '100%', padding: 4 }}
           onChange={(e) => {
             typed = e.target.value;
           }}
@@ -429,9 +428,9 @@ function Editor({ flow }: { flow: Flow }) {
             trigger="click"
             placement="bottomLeft"
             content={
-              <div style={{ maxWidth: 460 }}>
+              <div className="narrow">
                 {attention.slice(0, 14).map((p) => (
-                  <div key={`${p.stage} ${p.field} ${p.message}`} style={{ padding: '2px 0' }}>
+                  <div key={`${p.stage} ${p.field} ${p.message}`} className="pad-line">
                     <button
                       type="button"
                       className="linkish"
@@ -594,13 +593,11 @@ function Editor({ flow }: { flow: Flow }) {
         ]}
       >
         <p>{draft.problem?.message}</p>
-        <div className="row" style={{ alignItems: 'start' }}>
+        <div className="row at-top">
           {(['theirs', 'yours'] as const).map((side) => (
             <div key={side} className="grow">
               <b>{side}</b>
-              <pre className="xml" style={{ maxHeight: 300 }}>
-                {JSON.stringify(draft.problem?.body[side], null, 1)}
-              </pre>
+              <pre className="xml short-list">{JSON.stringify(draft.problem?.body[side], null, 1)}</pre>
             </div>
           ))}
         </div>

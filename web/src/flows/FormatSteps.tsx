@@ -66,23 +66,20 @@ export function FormatSteps({
     <Input
       key={`${at}${name}`}
       size="small"
-      className="mono"
+      className="mono field-m"
       aria-label={name}
       placeholder={placeholder}
-      style={{ width: 128 }}
       defaultValue={all[at][name] ?? ''}
       onBlur={(e) => set(at, { [name]: e.target.value || undefined })}
       onPressEnter={(e) => e.currentTarget.blur()}
     />
   );
   return (
-    <div style={{ display: 'grid', gap: 4 }}>
+    <div className="stack tight">
       {all.map((step, i) => (
-        <div key={`${i} ${step.kind}`} className="row" style={{ flexWrap: 'wrap', gap: 4 }}>
-          <span className="dim" style={{ width: 14, textAlign: 'right' }}>
-            {i + 1}
-          </span>
-          <span style={{ minWidth: 92 }}>{formatLabel(step)}</span>
+        <div key={`${i} ${step.kind}`} className="row wraps tight">
+          <span className="dim number-s">{i + 1}</span>
+          <span className="pick-s">{formatLabel(step)}</span>
           {step.kind === 'date' && (
             <>
               {text(i, 'read', 'dd.MM.yyyy')}
@@ -102,7 +99,7 @@ export function FormatSteps({
               size="small"
               aria-label="length"
               min={1}
-              style={{ width: 70 }}
+              className="field-xs"
               value={step.length}
               onChange={(length) => length && set(i, { length })}
             />
@@ -113,7 +110,7 @@ export function FormatSteps({
               aria-label="decimals"
               min={0}
               max={30}
-              style={{ width: 60 }}
+              className="field-xs"
               value={step.decimals}
               onChange={(decimals) => decimals !== null && set(i, { decimals })}
             />
@@ -134,7 +131,7 @@ export function FormatSteps({
         aria-label="Add a step"
         placeholder={all.length ? 'then …' : 'as it is; add a step …'}
         value={null}
-        style={{ width: 240 }}
+        className="field-2xl"
         showSearch
         optionFilterProp="label"
         options={CHOICES.map(({ value, label }) => ({ value, label }))}

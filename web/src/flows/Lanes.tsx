@@ -124,13 +124,13 @@ export function RulePane({
         labelCol={{ flex: '150px' }}
         labelAlign="left"
         size="small"
-        style={{ padding: '14px 16px 0', flex: 'none' }}
+        className="pad-over rigid"
       >
         <Form.Item label="Counts for" extra="All failures when none is named.">
           <Select
             mode="multiple"
             aria-label="Counts for"
-            style={{ width: 420 }}
+            className="field-4xl"
             placeholder="every failure"
             value={rule.on ?? []}
             options={CLASSES}
@@ -150,7 +150,7 @@ export function RulePane({
           <span className="row">
             <Select
               aria-label="Then"
-              style={{ width: 300 }}
+              className="field-3xl"
               value={rule.then}
               options={actions(owner)}
               onChange={(then) =>
@@ -177,7 +177,7 @@ export function RulePane({
                   min={0}
                   max={60_000}
                   suffix="ms"
-                  style={{ width: 110 }}
+                  className="field-m"
                   value={rule.backOffMillis ?? 200}
                   onChange={(backOffMillis) => backOffMillis !== null && change({ backOffMillis })}
                 />
@@ -186,13 +186,13 @@ export function RulePane({
           </span>
         </Form.Item>
         {rule.then === 'again' && (
-          <p className="dim" style={{ paddingLeft: 150 }}>
+          <p className="dim under-label">
             Only what surely did not take effect is tried again; when that is over, the rules behind it are
             read.
           </p>
         )}
         {(rule.then === 'go-on' || rule.then === 'reject') && (
-          <p className="dim" style={{ paddingLeft: 150 }}>
+          <p className="dim under-label">
             {rule.stages?.length
               ? 'Its stages stand below it in the outline.'
               : 'With this line chosen, Add a stage puts one into it.'}

@@ -74,7 +74,7 @@ export function LearnDocument({
       onOk={() => void learn()}
       onCancel={onClose}
     >
-      <p className="dim" style={{ marginTop: 0 }}>
+      <p className="dim flush-top">
         Paste an example as it stands in the field – XML, JSON, or either in base64 or packed – or its XML
         Schema. Its fields then appear below the field, to be filled like any others.
       </p>
@@ -89,7 +89,7 @@ export function LearnDocument({
         }}
         placeholder="<manifest> … </manifest>"
       />
-      {error && <Alert type="error" showIcon title={error} style={{ marginTop: 10 }} />}
+      {error && <Alert type="error" showIcon title={error} className="gap-above" />}
     </Modal>
   );
 }

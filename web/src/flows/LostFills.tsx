@@ -26,7 +26,7 @@ export function LostFills({
     <div className={css.lost}>
       <span>{lost.length === 1 ? 'A fill has' : `${lost.length} fills have`} no field in this message:</span>
       {lost.slice(0, 6).map((f) => (
-        <span key={f.id} className="row" style={{ gap: 4 }} title={f.target}>
+        <span key={f.id} className="row tight" title={f.target}>
           <b>
             {f.target
               .replace(/\{[^}]*\}/g, '')

@@ -40,10 +40,9 @@ function ByFills({ stage, number, onChange, onVariable, onRemove, onFile: _, ...
         <span className="dim">makes</span>
         <Input
           size="small"
-          className="mono"
+          className="mono field-m"
           prefix="$"
           aria-label="Result variable"
-          style={{ width: 130 }}
           key={stage.as}
           defaultValue={stage.as}
           onBlur={(e) =>
@@ -125,9 +124,8 @@ function ByScript({ stage, number, preview, onChange, onVariable, onRemove }: Pa
         <span className="dim">of</span>
         <Select
           size="small"
-          className="mono"
+          className="mono pick-s"
           aria-label="Input"
-          style={{ minWidth: 90 }}
           value={input}
           options={variables.map((v) => ({ value: v, label: `$${v}` }))}
           onChange={(v) => onChange({ ...stage, input: v })}
@@ -135,10 +133,9 @@ function ByScript({ stage, number, preview, onChange, onVariable, onRemove }: Pa
         <span className="dim">makes</span>
         <Input
           size="small"
-          className="mono"
+          className="mono field-m"
           prefix="$"
           aria-label="Result variable"
-          style={{ width: 130 }}
           key={stage.as}
           defaultValue={stage.as}
           onBlur={(e) =>

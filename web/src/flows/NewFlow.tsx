@@ -81,7 +81,7 @@ export function NewFlow({
                 setContract(c);
                 setOperation(undefined);
               }}
-              style={{ width: '45%' }}
+              className="half"
               placeholder="Contract"
               options={contracts.map((c) => ({ value: c.name, label: c.name }))}
             />

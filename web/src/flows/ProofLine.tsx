@@ -28,7 +28,7 @@ export function ProofLine({
         size="small"
         variant="filled"
         aria-label="Samples"
-        style={{ width: 104 }}
+        className="field-m"
         value={samples}
         onChange={onSamples}
         popupMatchSelectWidth={false}
@@ -52,7 +52,7 @@ export function ProofLine({
                 size="small"
                 showInfo={false}
                 percent={(100 * proof.checked) / Math.max(1, proof.total)}
-                style={{ width: 60, margin: 0 }}
+                className="field-xs flush"
               />
               <Button size="small" onClick={onCancel}>
                 Stop
@@ -71,7 +71,7 @@ export function ProofLine({
               placement="topRight"
               title={`${wrong.toLocaleString('en')} of ${proof.checked.toLocaleString('en')} messages are not valid`}
               content={proof.invalid.slice(0, 14).map((i) => (
-                <div key={i.record} className="row" style={{ maxWidth: 460 }}>
+                <div key={i.record} className="row narrow">
                   <button type="button" className="linkish" onClick={() => onRecord(i.record)}>
                     record {i.record}
                   </button>

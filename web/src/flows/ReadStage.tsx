@@ -24,14 +24,14 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
         labelCol={{ flex: '150px' }}
         labelAlign="left"
         size="small"
-        style={{ padding: '14px 16px' }}
+        className="pad-l"
       >
         <Form.Item label="Dataset">
           <span className="row">
             <Select
               aria-label="Dataset"
               showSearch
-              style={{ width: 280 }}
+              className="field-3xl"
               placeholder="pick a dataset"
               value={stage.dataset}
               onChange={(dataset) => onChange({ ...stage, dataset })}
@@ -47,9 +47,8 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
           extra="The name expressions and wires reach it by; another name is taken everywhere."
         >
           <Input
-            className="mono"
+            className="mono field-3xl"
             prefix="$"
-            style={{ width: 280 }}
             key={stage.as}
             defaultValue={stage.as}
             onBlur={(e) =>
@@ -63,8 +62,7 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
           <Select
             showSearch
             allowClear
-            className="mono"
-            style={{ width: 280 }}
+            className="mono field-3xl"
             placeholder="none"
             value={stage.key || undefined}
             onChange={(key?: string) => onChange({ ...stage, key })}
@@ -87,8 +85,7 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
           <Select
             mode="multiple"
             aria-label="Grouped by"
-            className="mono"
-            style={{ width: 280 }}
+            className="mono field-3xl"
             placeholder="one row"
             value={stage.groupBy ?? []}
             onChange={(groupBy: string[]) =>
@@ -110,11 +107,22 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
             </Checkbox>
           </Form.Item>
         )}
+        <Form.Item
+          label="After a crash"
+          extra="A run that was interrupted goes on where it was; nothing that changes data is sent twice."
+        >
+          <Checkbox
+            checked={stage.goesOn === true}
+            onChange={(e) => onChange({ ...stage, goesOn: e.target.checked || undefined })}
+          >
+            go on by itself once the server is back
+          </Checkbox>
+        </Form.Item>
       </Form>
       <Table<Column>
         size="small"
         rowKey="name"
-        style={{ padding: '0 16px', overflow: 'auto' }}
+        className="pad-sides-l scrolls"
         pagination={false}
         dataSource={columns}
         columns={[

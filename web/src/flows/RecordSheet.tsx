@@ -136,13 +136,12 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
     values: [],
     name:
       column.name === focus ? (
-        <span className="row" style={{ gap: 4, width: '100%' }}>
+        <span className="row tight full">
           <Input
             size="small"
             variant="borderless"
             aria-label="Column name"
-            className="grow"
-            style={{ padding: '0 2px' }}
+            className="grow pad-tight"
             key={column.name}
             defaultValue={column.name}
             onBlur={(e) =>
@@ -156,7 +155,7 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
             size="small"
             variant="borderless"
             aria-label={`Type of ${column.name}`}
-            style={{ width: 86 }}
+            className="field-s"
             value={column.type}
             options={TYPES}
             onChange={(type) => retype(column.name, { type: type as Column['type'] })}
@@ -172,20 +171,15 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
             tabIndex={-1}
             title="drop the column"
             onClick={() => drop(column.name)}
-            style={{ padding: '0 4px', color: 'var(--faint)' }}
+            className="pad-tight faint"
           >
             ✕
           </Button>
         </span>
       ) : (
-        <span className="clip" style={{ paddingLeft: 2 }}>
-          <span style={{ color: 'var(--primary)', fontWeight: 700 }}>
-            {column.required ? '• ' : '\u2007 '}
-          </span>
-          {column.name}{' '}
-          <span className="mono faint" style={{ fontSize: 11 }}>
-            {column.type}
-          </span>
+        <span className="clip nudged">
+          <span className="marked">{column.required ? '• ' : '\u2007 '}</span>
+          {column.name} <span className="mono faint small">{column.type}</span>
         </span>
       ),
   }));
@@ -272,7 +266,7 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
               size="small"
               aria-label="One row for each"
               popupMatchSelectWidth={false}
-              style={{ width: 150 }}
+              className="field-l"
               value={stage.rows ?? ''}
               onChange={(rows) => onChange({ ...stage, rows })}
               options={[{ value: '', label: 'one row per reply' }, ...rowChoices]}
@@ -285,7 +279,7 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
             size="small"
             allowClear
             placeholder="Find a column  /"
-            style={{ width: 124, flex: 'none' }}
+            className="field-m rigid"
             value={text}
             onChange={(e) => setText(e.target.value)}
             onKeyDown={(e) => (e.key === 'Enter' || e.key === 'Escape') && e.currentTarget.blur()}
@@ -339,7 +333,7 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
         )}
       </div>
       {stage.columns.length === 0 ? (
-        <p className="dim" style={{ padding: 16 }}>
+        <p className="dim pad-l">
           The record has no columns yet.{' '}
           {fromReply ? (
             <>

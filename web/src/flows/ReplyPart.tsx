@@ -66,14 +66,13 @@ export function ReplyPart({
     }
   };
   return (
-    <div style={{ display: 'flex', flexDirection: 'column', minHeight: 0, flex: 1, position: 'relative' }}>
-      <div style={{ padding: '10px 14px', borderBottom: '1px solid var(--line)' }}>
+    <div className="column fills holds">
+      <div className="pad-l underlined">
         <label className="row">
           Later stages know the reply as <span className="mono">$</span>
           <Input
             size="small"
-            className="mono"
-            style={{ width: 160 }}
+            className="mono field-l"
             defaultValue={stage.as}
             key={stage.as}
             aria-label="Reply variable"
@@ -84,16 +83,15 @@ export function ReplyPart({
             }
           />
         </label>
-        <h3 style={{ fontSize: 13, margin: '12px 0 4px' }}>Counts as failed when …</h3>
+        <h3 className="h-small gap-around">Counts as failed when …</h3>
         {conditions.map((c) => (
-          <div key={c.id} className="row" style={{ marginBottom: 4 }}>
+          <div key={c.id} className="row gap-below-s">
             <Input
               size="small"
-              className="mono"
+              className="mono fills-3"
               aria-label="Condition"
               defaultValue={c.expression}
               placeholder={`$${stage.as}/status = 'suspended'`}
-              style={{ flex: 3 }}
               onFocus={() => setTyped(c.expression)}
               onChange={(e) => setTyped(e.target.value)}
               onBlur={(e) => {
@@ -107,7 +105,7 @@ export function ReplyPart({
               aria-label="Message"
               defaultValue={c.message}
               placeholder="what it means"
-              style={{ flex: 2 }}
+              className="fills-2"
               onBlur={(e) =>
                 e.target.value !== c.message &&
                 set(conditions.map((o) => (o.id === c.id ? { ...o, message: e.target.value } : o)))
@@ -156,7 +154,7 @@ export function ReplyPart({
                   size="small"
                   type="text"
                   loading={busy === row.path}
-                  style={{ fontSize: 11, padding: '0 6px' }}
+                  className="small pad-tight"
                   title="read the document this text holds out of kept replies; its fields then appear below it"
                   onClick={() => void learn(row)}
                 >
@@ -167,7 +165,7 @@ export function ReplyPart({
                 <Button
                   size="small"
                   type="text"
-                  style={{ fontSize: 11, padding: '0 6px' }}
+                  className="small pad-tight"
                   onClick={() => onChange(withoutDocument(stage, 'reply', row.path))}
                 >
                   as text again

@@ -65,6 +65,7 @@ export function SamplePane({
     preview?.way && !preview.way.end
       ? stages.filter((s) => s.verb === 'Call' && preview.way?.reached.includes(s.id)).pop()
       : undefined;
+  const before = unknown && call && unknown.id !== call.id ? unknown : undefined;
   const total = preview?.records ?? 0;
   return (
     <>
@@ -100,7 +101,7 @@ export function SamplePane({
           ›
         </Button>
       </div>
-      <div className="row" style={{ padding: '6px 12px' }}>
+      <div className="row pad-row">
         <Segmented<Tab> size="small" value={tab} onChange={setWanted} options={tabs} />
         <span className="grow" />
         {call?.operation && verb !== 'Read' && (
@@ -108,9 +109,13 @@ export function SamplePane({
             size="small"
             loading={calling}
             onClick={onCall}
-            title={`${call.operation} for this record: Ctrl Enter`}
+            title={
+              before
+                ? `${lookOf(before).object(before)} and what follows up to ${call.operation}: Ctrl Enter`
+                : `${call.operation} for this record: Ctrl Enter`
+            }
           >
-            {kept ? 'Call again' : 'Call it'}
+            {before ? 'Up to here' : kept ? 'Call again' : 'Call it'}
           </Button>
         )}
       </div>
@@ -134,9 +139,9 @@ export function SamplePane({
             </table>
           ))}
         {tab === 'Sends' && preview && !preview.sends && unknown && (
-          <p className="dim" style={{ padding: 16 }}>
-            The sample does not come here before <b>{lookOf(unknown).object(unknown)}</b> has answered: Call
-            it makes that call first. A call that changes data asks before.
+          <p className="dim pad-l">
+            The sample does not come here before <b>{lookOf(unknown).object(unknown)}</b> has answered:{' '}
+            <i>Up to here</i> makes that call first. A call that changes data asks before.
           </p>
         )}
         {tab === 'Sends' && preview?.sends && (
@@ -160,20 +165,16 @@ export function SamplePane({
         {tab === 'Reply' &&
           (kept ? (
             <>
-              <p className="dim" style={{ padding: '4px 12px', margin: 0 }}>
+              <p className="dim pad-row flush">
                 {kept.status ? `HTTP ${kept.status}` : 'no answer'} · {kept.millis} ms · kept{' '}
                 <When at={kept.calledAt} /> from {preview?.environment}
                 {kept.stale && <span className="bad"> · the request changed since</span>}
               </p>
-              {kept.failure && (
-                <p className="bad" style={{ padding: '0 12px' }}>
-                  {kept.failure}
-                </p>
-              )}
+              {kept.failure && <p className="bad pad-sides">{kept.failure}</p>}
               <pre className="xml">{kept.reply}</pre>
             </>
           ) : (
-            <div style={{ padding: 16 }}>
+            <div className="pad-l">
               <p className="dim">
                 No reply is kept for this record. Call the service once; later stages can then be worked on
                 without calling again.
@@ -203,7 +204,7 @@ export function SamplePane({
                 <tbody>
                   {columns[0] === 'document' ? (
                     <tr>
-                      <td colSpan={2} className="mono" style={{ whiteSpace: 'pre-wrap', width: '100%' }}>
+                      <td colSpan={2} className="mono keeps-lines full">
                         {pretty(row[0])}
                       </td>
                     </tr>
@@ -219,7 +220,7 @@ export function SamplePane({
               </table>
             ))
           ) : (
-            <p className="dim" style={{ padding: 16 }}>
+            <p className="dim pad-l">
               {kept ? 'This reply gives no row.' : 'No reply is kept for this record: call it first.'}
             </p>
           ))}
@@ -286,12 +287,7 @@ function SampleWay({
   onChoose: (stage: string) => void;
 }) {
   const way = preview?.way;
-  if (!way)
-    return (
-      <p className="dim" style={{ padding: 16 }}>
-        There is no record to follow yet.
-      </p>
-    );
+  if (!way) return <p className="dim pad-l">There is no record to follow yet.</p>;
   const set = (id: string, how: FailureClass | undefined) => {
     const others = Object.entries(suppose).filter(([at]) => at !== id);
     onSuppose(Object.fromEntries(how ? [...others, [id, how]] : others));
@@ -331,7 +327,7 @@ function SampleWay({
                   aria-label={`Suppose ${s.operation ?? s.id}`}
                   allowClear
                   placeholder="suppose …"
-                  style={{ width: 112, flex: 'none' }}
+                  className="field-m rigid"
                   popupMatchSelectWidth={false}
                   value={suppose[s.id]}
                   options={HOW}
@@ -351,9 +347,7 @@ function SampleWay({
       </p>
       {way.answer && (
         <>
-          <p className="dim" style={{ padding: '0 12px', margin: 0 }}>
-            Answers with status {way.answer.status}
-          </p>
+          <p className="dim pad-sides flush">Answers with status {way.answer.status}</p>
           <pre className="xml">{pretty(way.answer.body ?? '')}</pre>
         </>
       )}

@@ -85,7 +85,7 @@ export function FilterStage({
         >
           <Input
             aria-label="Left out as"
-            style={{ width: 280 }}
+            className="field-3xl"
             key={stage.name}
             defaultValue={stage.name}
             placeholder="not in a climate crate"
@@ -141,7 +141,7 @@ export function LookUpStage({
           <Select
             aria-label="Dataset"
             showSearch
-            style={{ width: 280 }}
+            className="field-3xl"
             placeholder="pick a dataset"
             value={stage.dataset}
             onChange={(dataset) => onChange({ ...stage, dataset, column: undefined })}
@@ -154,8 +154,7 @@ export function LookUpStage({
           <Select
             aria-label="Column"
             showSearch
-            className="mono"
-            style={{ width: 280 }}
+            className="mono field-3xl"
             placeholder="that holds the key"
             value={stage.column}
             onChange={(column) => onChange({ ...stage, column })}
@@ -173,10 +172,9 @@ export function LookUpStage({
         </Form.Item>
         <Form.Item label="The row is">
           <Input
-            className="mono"
+            className="mono field-3xl"
             prefix="$"
             aria-label="Row variable"
-            style={{ width: 280 }}
             key={stage.as}
             defaultValue={stage.as}
             onBlur={(e) =>
@@ -240,7 +238,7 @@ export function BranchStage({
         says="the first way whose condition holds is taken"
         onRemove={onRemove}
       />
-      <div style={{ padding: '10px 16px', overflow: 'auto' }}>
+      <div className="pad-l scrolls">
         {stage.ways.map((way, i) => (
           <div key={way.id} className={css.way}>
             <span
@@ -252,7 +250,7 @@ export function BranchStage({
               size="small"
               aria-label={`Name of way ${i + 1}`}
               placeholder="what it is"
-              style={{ width: 150 }}
+              className="field-l"
               key={way.label}
               defaultValue={way.label}
               onBlur={(e) =>
@@ -270,7 +268,7 @@ export function BranchStage({
                 onChange={(when) => change(way.id, { when: when ?? '' })}
               />
             )}
-            <span className="dim" style={{ flex: 'none' }}>
+            <span className="dim rigid">
               {way.stages.length} {way.stages.length === 1 ? 'stage' : 'stages'}
             </span>
             <Button
@@ -284,7 +282,7 @@ export function BranchStage({
             </Button>
           </div>
         ))}
-        <div className="row" style={{ marginTop: 8 }}>
+        <div className="row gap-above">
           <Button size="small" onClick={add}>
             Add a way
           </Button>
@@ -298,7 +296,7 @@ export function BranchStage({
           )}
         </div>
         {preview?.way && preview.way.reached.includes(stage.id) && (
-          <p className="dim" style={{ marginTop: 12 }}>
+          <p className="dim gap-above">
             The sample takes{' '}
             {preview.way.ways[stage.id] === undefined || preview.way.ways[stage.id] < 0
               ? 'none of them'
@@ -323,7 +321,7 @@ export function NoteStage({ stage, number, onChange, onRemove }: PaneProps<Note>
       <Input.TextArea
         aria-label="Note"
         autoSize={{ minRows: 6 }}
-        style={{ margin: '14px 16px', width: 'auto' }}
+        className="inset-table"
         key={stage.id}
         defaultValue={stage.text}
         onBlur={(e) => e.target.value !== (stage.text ?? '') && onChange({ ...stage, text: e.target.value })}

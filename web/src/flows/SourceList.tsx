@@ -46,9 +46,7 @@ export function SourceList({
       )}
       <div className={css.sourceScroll} data-sources>
         {found.length === 0 && groups.length > 0 && (
-          <p className="dim" style={{ padding: 12 }}>
-            No field has that in its name or value.
-          </p>
+          <p className="dim pad">No field has that in its name or value.</p>
         )}
         {found.map((group) => (
           <div key={group.variable}>
@@ -74,17 +72,13 @@ export function SourceList({
                   {field.repeats && <span className="faint">×n</span>}
                   {used.has(field.wire) && <span className={css.usedDot} title="used" />}
                 </span>
-                <span className="mono faint clip" style={{ fontSize: 11 }}>
-                  {field.value || ' '}
-                </span>
+                <span className="mono faint clip small">{field.value || ' '}</span>
               </div>
             ))}
           </div>
         ))}
         {groups.length === 0 && (
-          <p className="dim" style={{ padding: 12 }}>
-            Pick a dataset in stage 1; its fields stand here with their values.
-          </p>
+          <p className="dim pad">Pick a dataset in stage 1; its fields stand here with their values.</p>
         )}
       </div>
     </div>

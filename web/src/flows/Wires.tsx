@@ -73,10 +73,7 @@ export function Wires({
     };
   }, [box, fills, focus, version]);
   return (
-    <svg
-      aria-hidden
-      style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', pointerEvents: 'none' }}
-    >
+    <svg aria-hidden className="overlay">
       {[...curves]
         .sort((a, b) => Number(a.strong) - Number(b.strong))
         .map((c) => (

@@ -42,7 +42,7 @@ export function WriteStage({
           aria-label="Target dataset"
           showSearch
           placeholder="to which dataset"
-          style={{ minWidth: 150 }}
+          className="pick"
           popupMatchSelectWidth={false}
           value={stage.dataset}
           onChange={(name: string) => {
@@ -79,7 +79,7 @@ export function WriteStage({
           variant="filled"
           aria-label="Mode"
           value={stage.mode}
-          style={{ width: 190 }}
+          className="field-xl"
           onChange={(mode) => onChange({ ...stage, mode })}
           options={
             isTable
@@ -94,7 +94,7 @@ export function WriteStage({
           }
         />
         {(!last || failing) && (
-          <Button size="small" onClick={onRemove} style={{ order: 9, marginLeft: 'auto' }}>
+          <Button size="small" onClick={onRemove} className="at-end">
             Remove
           </Button>
         )}
@@ -103,7 +103,7 @@ export function WriteStage({
             size="small"
             mode="multiple"
             placeholder="key columns"
-            style={{ minWidth: 140 }}
+            className="pick"
             value={stage.keys}
             onChange={(keys) => onChange({ ...stage, keys })}
             options={stage.columns.map((c) => ({ value: c.name }))}
@@ -127,7 +127,7 @@ export function WriteStage({
         onTables={failing ? undefined : (made) => onFile(withTables(file, stage, made))}
       />
       {preview && call && stage.columns.length > 0 && preview.keptReplies === 0 && (
-        <p className="dim" style={{ padding: '6px 14px', margin: 0 }}>
+        <p className="dim pad-row flush">
           No reply is kept yet: call the service for the sample (Ctrl Enter) to see values here.
         </p>
       )}

@@ -24,14 +24,14 @@ export function RunList() {
         <Input.Search
           allowClear
           placeholder="Find by flow"
-          style={{ width: 240 }}
+          className="field-2xl"
           onChange={(e) => {
             setText(e.target.value);
             setPage(1);
           }}
         />
         <Select
-          style={{ width: 140 }}
+          className="field-l"
           value={state}
           onChange={setState}
           options={[

@@ -239,7 +239,7 @@ export function RunPage() {
           </section>
         )}
       </div>
-      <div className="row" style={{ margin: '12px 0 6px' }}>
+      <div className="row gap-around">
         <Segmented
           size="small"
           value={ended}
@@ -267,7 +267,7 @@ export function RunPage() {
           size="small"
           allowClear
           placeholder="Key, number or message"
-          style={{ width: 240 }}
+          className="field-2xl"
           onChange={(e) => {
             setText(e.target.value);
             setPage(1);

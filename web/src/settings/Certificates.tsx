@@ -37,7 +37,7 @@ export function Certificates({
     }
   };
   return (
-    <div style={{ display: 'grid', gap: 3 }}>
+    <div className="stack tight">
       {pems.map((pem, i) => {
         const c = shown.data?.[i]?.[0];
         return (
@@ -86,7 +86,7 @@ export function Certificates({
               return false;
             }}
           >
-            <Button size="small" style={{ marginTop: 8 }}>
+            <Button size="small" className="gap-above">
               From a file
             </Button>
           </Upload>

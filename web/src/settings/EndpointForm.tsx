@@ -68,7 +68,7 @@ export function EndpointForm({
   ) => (
     <InputNumber
       size="small"
-      style={{ width: 104 }}
+      className="field-m"
       aria-label={name}
       placeholder={usual ? String(usual) : 'any'}
       suffix={unit}
@@ -123,7 +123,7 @@ export function EndpointForm({
           <Row label="Trusted as they are">
             {tls.fingerprints?.map((f) => (
               <span key={f} className="row">
-                <span className="mono clip" style={{ maxWidth: 300 }} title={f}>
+                <span className="mono clip narrow" title={f}>
                   {f}
                 </span>
                 <Button
@@ -236,7 +236,7 @@ export function EndpointForm({
                 size="small"
                 min={1}
                 max={86_400}
-                style={{ width: 100 }}
+                className="field-m"
                 suffix="s"
                 aria-label="Timestamp lifetime"
                 value={security.lifetimeSeconds}
@@ -278,7 +278,7 @@ export function EndpointForm({
           <Select
             size="small"
             aria-label="Charset"
-            style={{ width: 150 }}
+            className="field-l"
             value={settings.charset ?? 'UTF-8'}
             onChange={(c) => set({ charset: c === 'UTF-8' ? undefined : c })}
             options={['UTF-8', 'ISO-8859-1', 'ISO-8859-15', 'windows-1252', 'UTF-16'].map((value) => ({
@@ -296,7 +296,7 @@ export function EndpointForm({
           </Checkbox>
         </Row>
         <Row label="HTTP headers">
-          <div style={{ display: 'grid', gap: 4 }}>
+          <div className="stack tight">
             {headers.map((h, i) => {
               const change = (part: Partial<typeof h>) =>
                 set({ headers: headers.map((x, at) => (at === i ? { ...x, ...part } : x)) });
@@ -333,7 +333,7 @@ export function EndpointForm({
           </div>
         </Row>
         <Row label="SOAP headers">
-          <div style={{ display: 'grid', gap: 4, flex: 1 }}>
+          <div className="stack tight fills">
             {(settings.soapHeaders ?? []).map((block, i) => (
               <span key={i} className="row">
                 <Input.TextArea
@@ -371,7 +371,7 @@ export function EndpointForm({
           <Select
             size="small"
             aria-label="Prefixes"
-            style={{ width: 200 }}
+            className="field-xl"
             value={style.prefixes}
             onChange={(prefixes) => onStyle({ ...style, prefixes })}
             options={[

@@ -192,10 +192,8 @@ export function EndpointPage() {
       </div>
       <div className={css.left}>
         <Trouble error={error} />
-        <div className="row" style={{ marginBottom: 6 }}>
-          <span className="dim" style={{ width: 120, flex: 'none' }}>
-            Address
-          </span>
+        <div className="row gap-below-s">
+          <span className="dim field-m rigid">Address</span>
           <Input
             className="mono"
             aria-label="Address"
@@ -205,7 +203,7 @@ export function EndpointPage() {
             onChange={(e) => edit({ address: e.target.value })}
           />
           {simulated && (
-            <Link to={`/simulators/${endpoint.simulator}`} style={{ whiteSpace: 'nowrap' }}>
+            <Link to={`/simulators/${endpoint.simulator}`} className="nowrap">
               its simulator
             </Link>
           )}
@@ -221,7 +219,7 @@ export function EndpointPage() {
       </div>
       <div className={css.right}>
         {wanted.map((a) => (
-          <p key={a.contract + a.port} style={{ marginTop: 0 }}>
+          <p key={a.contract + a.port} className="flush-top">
             <span className="chip caution">
               {a.contract} · {a.port}
             </span>{' '}

@@ -29,14 +29,9 @@ export function Endpoints() {
   const cell = (environment: 'Test' | 'Live') => (_: unknown, e: Endpoint) => {
     const way = e.environments[environment];
     return (
-      <Link
-        to={`/endpoints/${e.id}?environment=${environment}`}
-        style={{ color: 'inherit', textDecoration: 'none' }}
-      >
+      <Link to={`/endpoints/${e.id}?environment=${environment}`} className="inherits plain-link">
         {way?.address ? (
-          <span className="mono" style={{ overflowWrap: 'anywhere' }}>
-            {way.address}
-          </span>
+          <span className="mono anywhere">{way.address}</span>
         ) : (
           <span className="faint">no address</span>
         )}
@@ -46,12 +41,12 @@ export function Endpoints() {
   };
   return (
     <>
-      <div className="row" style={{ marginBottom: 10 }}>
+      <div className="row gap-below">
         <p className="dim grow">
           How ports are reached, by environment. A call names its endpoint, never an address.
         </p>
         <Input
-          style={{ width: 170 }}
+          className="field-l"
           placeholder="New endpoint"
           aria-label="New endpoint"
           value={name}
@@ -63,7 +58,7 @@ export function Endpoints() {
         </Button>
         <Input.Search
           allowClear
-          style={{ width: 190 }}
+          className="field-xl"
           placeholder="Find an endpoint"
           onChange={(e) => setFind(e.target.value)}
         />

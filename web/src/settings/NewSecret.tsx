@@ -60,7 +60,7 @@ export function NewSecret({
       onCancel={() => onClose()}
       destroyOnHidden
     >
-      <div style={{ display: 'grid', gap: 10 }}>
+      <div className="stack loose">
         {!given && (
           <Input
             autoFocus
@@ -101,9 +101,7 @@ export function NewSecret({
               }}
               onRemove={() => setFile(undefined)}
             >
-              <p className="dim" style={{ margin: 0 }}>
-                A PKCS#12 file, or PEM text with private key and certificate
-              </p>
+              <p className="dim flush">A PKCS#12 file, or PEM text with private key and certificate</p>
             </Upload.Dragger>
             <Input.Password
               placeholder="Password of the file, when it has one"
@@ -124,9 +122,7 @@ export function NewSecret({
             onChange={(e) => setSentTo(e.target.value)}
           />
         )}
-        <p className="dim" style={{ margin: 0 }}>
-          It is encrypted and never shown again; only its name is.
-        </p>
+        <p className="dim flush">It is encrypted and never shown again; only its name is.</p>
         <Trouble error={error} />
       </div>
     </Modal>

@@ -50,14 +50,14 @@ export function People({ me }: { me: Person }) {
         call services and start runs, in the environments named. <b>Manage</b>: secrets, endpoints, hosts,
         people; and remove what others made.
       </p>
-      <div className="row" style={{ marginBottom: 10 }}>
+      <div className="row gap-below">
         <Button type="primary" onClick={() => setAdding(true)}>
           Add a person
         </Button>
         <span className="grow" />
         <Input.Search
           allowClear
-          style={{ width: 180 }}
+          className="field-xl"
           placeholder="Find a person"
           onChange={(e) => {
             setFind(e.target.value);
@@ -191,7 +191,7 @@ function AddPerson({ onClose }: { onClose: () => void }) {
       onCancel={onClose}
       destroyOnHidden
     >
-      <div style={{ display: 'grid', gap: 10 }}>
+      <div className="stack loose">
         <Input
           autoFocus
           placeholder="Name"

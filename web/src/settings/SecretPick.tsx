@@ -32,7 +32,7 @@ export function SecretPick({
         allowClear
         showSearch={{ optionFilterProp: 'label' }}
         aria-label={label}
-        style={{ width: 220 }}
+        className="field-2xl"
         popupMatchSelectWidth={false}
         placeholder={kind === 'key' ? 'choose a key' : 'choose a secret'}
         status={missing ? 'error' : undefined}

@@ -28,7 +28,7 @@ export function Secrets() {
   };
   return (
     <>
-      <div className="row" style={{ marginBottom: 10 }}>
+      <div className="row gap-below">
         <p className="dim grow">
           Passwords, tokens and keys that endpoints use by name. They are encrypted, never shown again, sent
           only where it is said here, and hidden in everything that comes back.
@@ -40,7 +40,7 @@ export function Secrets() {
         )}
         <Input.Search
           allowClear
-          style={{ width: 190 }}
+          className="field-xl"
           placeholder="Find a secret"
           onChange={(e) => setFind(e.target.value)}
         />
@@ -86,8 +86,7 @@ export function Secrets() {
             render: (_, s) => (
               <button
                 type="button"
-                className="linkish mono"
-                style={{ textAlign: 'left' }}
+                className="linkish mono left"
                 disabled={!me.manage}
                 onClick={() => setPlaces(s)}
               >
@@ -160,8 +159,7 @@ function Places({ secret, onClose }: { secret: Secret; onClose: () => void }) {
         mode="tags"
         autoFocus
         aria-label="Sent to"
-        className="mono"
-        style={{ width: '100%' }}
+        className="mono full"
         open={false}
         placeholder="host:port, as register.invalid:443"
         tokenSeparators={[' ', ',']}

@@ -14,7 +14,7 @@ import { Secrets } from './Secrets';
 export function Settings({ me }: { me: Person }) {
   const [search, setSearch] = useSearchParams();
   return (
-    <div className="page" style={{ maxWidth: 1180 }}>
+    <div className="page page-width">
       <div className="page-head">
         <h1>Settings</h1>
       </div>
@@ -52,12 +52,11 @@ function Hosts({ me }: { me: Person }) {
   return (
     <>
       <p className="dim">Imports and calls reach only these hosts, also after a redirect.</p>
-      <div className="row" style={{ marginBottom: 10 }}>
+      <div className="row gap-below">
         {me.manage && (
           <>
             <Input
-              className="mono"
-              style={{ width: 300 }}
+              className="mono field-3xl"
               placeholder="host, host:port or *.domain"
               value={host}
               onChange={(e) => setHost(e.target.value)}
@@ -75,7 +74,7 @@ function Hosts({ me }: { me: Person }) {
         <span className="grow" />
         <Input.Search
           allowClear
-          style={{ width: 200 }}
+          className="field-xl"
           placeholder="Find a host"
           onChange={(e) => setFind(e.target.value)}
         />

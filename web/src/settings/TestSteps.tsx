@@ -43,9 +43,7 @@ export function TestSteps({
             <Until at={certificate.validUntil} />
           </span>
           <span className="dim">SHA-256 fingerprint</span>
-          <span className="mono" style={{ overflowWrap: 'anywhere', fontSize: 11 }}>
-            {certificate.fingerprint.match(/../g)?.join(' ')}
-          </span>
+          <span className="mono anywhere small">{certificate.fingerprint.match(/../g)?.join(' ')}</span>
           {refused && !trusted.includes(certificate.fingerprint) && (
             <>
               <span className="dim">Compare it with what the service's owner tells you. Then:</span>

@@ -23,7 +23,7 @@ export function Finder({ onClose }: { onClose: () => void }) {
     navigate(item.address);
   };
   return (
-    <Modal open onCancel={onClose} footer={null} closable={false} width={600} style={{ top: 70 }}>
+    <Modal open onCancel={onClose} footer={null} closable={false} width={600} className="near-top">
       <Input
         autoFocus
         size="large"
@@ -39,7 +39,7 @@ export function Finder({ onClose }: { onClose: () => void }) {
           if (e.key === 'Enter') go(items[at]);
         }}
       />
-      <div style={{ marginTop: 8, maxHeight: 380, overflow: 'auto' }}>
+      <div className="gap-above found-list">
         {items.map((item, i) => (
           <div
             key={item.address + item.name}
@@ -52,11 +52,7 @@ export function Finder({ onClose }: { onClose: () => void }) {
             <span className="dim clip grow">{item.detail}</span>
           </div>
         ))}
-        {found.isSuccess && items.length === 0 && (
-          <div className="dim" style={{ padding: 10 }}>
-            Nothing has that name.
-          </div>
-        )}
+        {found.isSuccess && items.length === 0 && <div className="dim pad">Nothing has that name.</div>}
       </div>
     </Modal>
   );

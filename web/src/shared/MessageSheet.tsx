@@ -138,7 +138,7 @@ export function MessageSheet({
             setOn(0);
           }}
           onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-          style={{ width: 200 }}
+          className="field-xl"
         />
         <Segmented
           size="small"
@@ -153,7 +153,7 @@ export function MessageSheet({
           ]}
         />
         {!search && !required && deepest > 1 && (
-          <span className="row" style={{ gap: 2 }} title="how many levels are expanded: + and −">
+          <span className="row tight" title="how many levels are expanded: + and −">
             <Button
               size="small"
               type="text"
@@ -163,7 +163,7 @@ export function MessageSheet({
             >
               −
             </Button>
-            <span className="dim" style={{ whiteSpace: 'nowrap' }}>
+            <span className="dim nowrap">
               level {levelNow} of {deepest}
             </span>
             <Button
@@ -254,7 +254,7 @@ export function MessageSheet({
                       </span>
                     )}
                     {!cell && row.facets.length + row.values.length > 0 && (
-                      <span className="mono faint clip" style={{ maxWidth: 200, fontSize: 11 }}>
+                      <span className="mono faint clip chip-pick">
                         {row.values.length
                           ? row.values.slice(0, 4).join(' | ') + (row.values.length > 4 ? ' …' : '')
                           : row.facets.join(', ')}
@@ -266,21 +266,13 @@ export function MessageSheet({
             );
           })}
         </div>
-        {first.isPending && (
-          <div className="dim" style={{ padding: 12 }}>
-            Reading the contract …
-          </div>
-        )}
+        {first.isPending && <div className="dim pad">Reading the contract …</div>}
         {first.data && total === 0 && (
-          <div className="dim" style={{ padding: 12 }}>
+          <div className="dim pad">
             {search || required ? 'No field fits.' : 'This message has no content.'}
           </div>
         )}
-        {first.error && (
-          <div className="bad" style={{ padding: 12 }}>
-            {first.error.message}
-          </div>
-        )}
+        {first.error && <div className="bad pad">{first.error.message}</div>}
       </div>
     </div>
   );

@@ -32,7 +32,7 @@ export function NewPassword({ person, own, onClose }: { person: Person; own: boo
       onCancel={onClose}
       destroyOnHidden
     >
-      <div style={{ display: 'grid', gap: 10 }}>
+      <div className="stack loose">
         <Input.Password
           autoFocus
           placeholder={own ? 'Your password now' : 'Your own password'}
@@ -49,7 +49,7 @@ export function NewPassword({ person, own, onClose }: { person: Person; own: boo
           onChange={(e) => setPassword(e.target.value)}
           onPressEnter={() => old && password && void set()}
         />
-        <p className="dim" style={{ margin: 0 }}>
+        <p className="dim flush">
           All sessions of {own ? 'yours' : person.name} end{own && ', but this one'}.
         </p>
         <Trouble error={error} />

@@ -55,9 +55,8 @@ export function PickMenu({
       variant="filled"
       showSearch={{ optionFilterProp: 'search', filterSort: nameFirst }}
       aria-label={`Pick for ${row.name}`}
-      className="mono"
+      className="mono chip-pick"
       status={row.mustPick && !shown ? 'error' : undefined}
-      style={{ minWidth: 128, fontSize: 11 }}
       popupMatchSelectWidth={300}
       placeholder={row.mustPick ? `pick 1 of ${count}` : `${count} to pick from`}
       value={shown}

@@ -76,7 +76,7 @@ export function Shell({ person, children }: { person: Person; children: ReactNod
               // keys belong to the page again
               (document.activeElement as HTMLElement | null)?.blur();
             }}
-            style={{ width: 112 }}
+            className="field-m"
             options={[
               { value: 'Test', label: '● Test' },
               { value: 'Live', label: <b>▲ Live</b> },
@@ -98,7 +98,7 @@ export function Shell({ person, children }: { person: Person; children: ReactNod
               },
             }}
           >
-            <button type="button" className="linkish" style={{ textDecoration: 'none' }}>
+            <button type="button" className="linkish plain-link">
               {person.name}
             </button>
           </Dropdown>

@@ -11,7 +11,7 @@ export function When({ at }: { at: string | undefined }) {
   const time = date.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit', hour12: false });
   const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
   return (
-    <span title={`${date.toLocaleString()} (${zone})`} style={{ whiteSpace: 'nowrap' }}>
+    <span title={`${date.toLocaleString()} (${zone})`} className="nowrap">
       {today ? `today ${time}` : `${date.toLocaleDateString('en-CA')} ${time}`}
     </span>
   );
@@ -28,11 +28,9 @@ export function Nothing({
   action?: ReactNode;
 }) {
   return (
-    <div style={{ margin: '9vh auto', maxWidth: 460, textAlign: 'center' }}>
-      <h2 style={{ fontSize: 16, marginBottom: 6 }}>{title}</h2>
-      <p className="dim" style={{ marginBottom: 16 }}>
-        {children}
-      </p>
+    <div className="empty-page">
+      <h2 className="h-large gap-below-s">{title}</h2>
+      <p className="dim gap-below">{children}</p>
       {action}
     </div>
   );
@@ -47,7 +45,7 @@ export function Trouble({ error, retry }: { error: unknown; retry?: () => void }
       type="error"
       showIcon
       title={text}
-      style={{ margin: '10px 0' }}
+      className="gap-around"
       action={
         retry && error instanceof ApiProblem ? (
           <Button size="small" onClick={retry}>
@@ -62,7 +60,7 @@ export function Trouble({ error, retry }: { error: unknown; retry?: () => void }
 /** What became of a run, in one line of counts that mean the same everywhere. */
 export function RunCounts({ run }: { run: Run }) {
   return (
-    <span style={{ whiteSpace: 'nowrap' }}>
+    <span className="nowrap">
       {run.done} done
       {run.rejected > 0 && <span className="bad"> · {run.rejected} rejected</span>}
       {run.leftOut > 0 && <> · {run.leftOut} left out</>}
@@ -121,12 +119,7 @@ export function SidePane({
     window.addEventListener('pointerup', up);
   };
   const divider = (
-    <div
-      role="separator"
-      aria-label={`resize ${name}`}
-      onPointerDown={drag}
-      style={{ width: 5, cursor: 'col-resize', flex: 'none', borderLeft: '1px solid var(--line)' }}
-    />
+    <div role="separator" aria-label={`resize ${name}`} onPointerDown={drag} className="divider" />
   );
   return (
     <>

@@ -19,14 +19,11 @@ export function SignIn({ problem, onDone }: { problem?: string; onDone: (person:
     }
   };
   return (
-    <form
-      onSubmit={(e) => void submit(e)}
-      style={{ width: 320, margin: '0 auto', paddingTop: '18vh', display: 'grid', gap: 12 }}
-    >
-      <div className="row" style={{ gap: 12, marginBottom: 6 }}>
+    <form onSubmit={(e) => void submit(e)} className="sign-in">
+      <div className="row loose gap-below-s">
         <img src="/mark.svg" alt="" width={38} />
         <div>
-          <h1 style={{ fontSize: 19 }}>Wire Kettle</h1>
+          <h1 className="h-title">Wire Kettle</h1>
           <div className="dim">Business data through SOAP services and back</div>
         </div>
       </div>

@@ -51,7 +51,7 @@ export function FieldPick({
       size="small"
       showSearch={{ filterOption: false, onSearch: setSearch }}
       aria-label={label}
-      style={{ width: 250 }}
+      className="field-2xl"
       popupMatchSelectWidth={380}
       placeholder="field"
       value={value || undefined}

@@ -33,14 +33,14 @@ export function Received({ simulator }: { simulator: number }) {
         : 'no operation'
       : `rule ${r.rule + 1} answered`;
   return (
-    <div style={{ display: 'flex', flexDirection: 'column', height: '100%', minHeight: 0 }}>
-      <div className="row" style={{ padding: '10px 12px 6px' }}>
+    <div className="column full-height">
+      <div className="row pad">
         <b>Received</b> <span className="dim">{list.data?.total ?? ''}</span> <span className="grow" />
         <Input
           size="small"
           allowClear
           placeholder="Find"
-          style={{ width: 110 }}
+          className="field-m"
           value={text}
           onChange={(e) => {
             setText(e.target.value);
@@ -51,12 +51,12 @@ export function Received({ simulator }: { simulator: number }) {
           Forget all
         </Button>
       </div>
-      <div style={{ overflow: 'auto', flex: 1 }} role="list" aria-label="Received requests">
+      <div className="scrolls fills" role="list" aria-label="Received requests">
         {list.data?.items.map((r) => (
           <div
             key={r.id}
             role="listitem"
-            style={{ padding: '6px 12px', borderBottom: '1px solid #f0ede6', cursor: 'pointer' }}
+            className="pad-row underlined chosen-by-click"
             onClick={() => setOpen(r)}
           >
             <div className="row">
@@ -77,7 +77,7 @@ export function Received({ simulator }: { simulator: number }) {
           </div>
         ))}
         {list.data?.total === 0 && (
-          <p className="dim" style={{ padding: 12 }}>
+          <p className="dim pad">
             {text ? 'Nothing fits.' : 'Nothing yet. Choose the environment Simulator above and call.'}
           </p>
         )}
@@ -90,7 +90,7 @@ export function Received({ simulator }: { simulator: number }) {
           pageSize={SIZE}
           total={list.data?.total}
           onChange={setPage}
-          style={{ padding: 6 }}
+          className="pad-s"
         />
       )}
       <Drawer
@@ -105,20 +105,12 @@ export function Received({ simulator }: { simulator: number }) {
             {
               key: 'request',
               label: 'Request',
-              children: (
-                <pre className="xml" style={{ whiteSpace: 'pre-wrap', overflowWrap: 'anywhere' }}>
-                  {open?.request}
-                </pre>
-              ),
+              children: <pre className="xml keeps-lines anywhere">{open?.request}</pre>,
             },
             {
               key: 'reply',
               label: `Answer, HTTP ${open?.status ?? ''}`,
-              children: (
-                <pre className="xml" style={{ whiteSpace: 'pre-wrap', overflowWrap: 'anywhere' }}>
-                  {open?.reply}
-                </pre>
-              ),
+              children: <pre className="xml keeps-lines anywhere">{open?.reply}</pre>,
             },
           ]}
         />

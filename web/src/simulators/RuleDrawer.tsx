@@ -55,15 +55,13 @@ export function RuleDrawer({
         </Button>
       }
     >
-      <div style={{ display: 'grid', gap: 14 }}>
+      <div className="stack loose">
         <div className="row">
-          <span className="dim" style={{ width: 90 }}>
-            Operation
-          </span>
+          <span className="dim field-s">Operation</span>
           <Select
             size="small"
             aria-label="Operation of the rule"
-            style={{ width: 250 }}
+            className="field-2xl"
             value={draft.operation || undefined}
             options={[...new Set(operations.map((o) => o.key))].map((value) => ({ value }))}
             onChange={(key: string) => setDraft({ operation: key, example: true })}
@@ -72,7 +70,7 @@ export function RuleDrawer({
         <div>
           <b>When the request has</b> {matches.length === 0 && <span className="dim">— anything</span>}
           {matches.map((m, i) => (
-            <div key={i} className="row" style={{ marginTop: 6 }}>
+            <div key={i} className="row gap-above-s">
               <FieldPick
                 contract={contract}
                 at={{ operation: draft.operation, message: 'request' }}
@@ -85,8 +83,7 @@ export function RuleDrawer({
               <span className="dim">equal to</span>
               <Input
                 size="small"
-                className="mono"
-                style={{ width: 200 }}
+                className="mono field-xl"
                 aria-label={`Value ${i + 1} compared`}
                 placeholder="nothing: is not there"
                 value={m.value}
@@ -107,8 +104,7 @@ export function RuleDrawer({
           <div>
             <button
               type="button"
-              className="linkish"
-              style={{ marginTop: 6 }}
+              className="linkish gap-above-s"
               onClick={() => set({ matches: [...matches, { field: '', value: '' }] })}
             >
               Compare {matches.length > 0 ? 'another' : 'a'} field
@@ -133,7 +129,7 @@ export function RuleDrawer({
               <Select
                 size="small"
                 aria-label="Fault"
-                style={{ width: 200 }}
+                className="field-xl"
                 value={draft.fault}
                 options={[...(operation?.faults ?? []), 'Server'].map((value) => ({
                   value,
@@ -146,7 +142,7 @@ export function RuleDrawer({
           {draft.fault !== undefined && (
             <Input
               size="small"
-              style={{ width: 420, marginTop: 6 }}
+              className="field-4xl gap-above-s"
               aria-label="Reason"
               placeholder="the fault's text"
               value={draft.reason ?? ''}
@@ -156,7 +152,7 @@ export function RuleDrawer({
           {(draft.fault === undefined || typed) && !operation?.oneWay && (
             <>
               {fills.map((f, i) => (
-                <div key={f.id} className="row" style={{ marginTop: 6 }}>
+                <div key={f.id} className="row gap-above-s">
                   <FieldPick
                     contract={contract}
                     at={{ operation: draft.operation, message }}
@@ -170,8 +166,7 @@ export function RuleDrawer({
                   ) : (
                     <Input
                       size="small"
-                      className="mono"
-                      style={{ width: 230 }}
+                      className="mono field-2xl"
                       aria-label={`Value ${i + 1} answered`}
                       placeholder="value, or =expression"
                       value={value(f)}
@@ -188,7 +183,7 @@ export function RuleDrawer({
                   </Button>
                 </div>
               ))}
-              <div className="row" style={{ marginTop: 6 }}>
+              <div className="row gap-above-s">
                 <button
                   type="button"
                   className="linkish"
@@ -218,7 +213,7 @@ export function RuleDrawer({
             max={600_000}
             suffix="ms"
             aria-label="Delay"
-            style={{ width: 120 }}
+            className="field-m"
             value={draft.delayMillis ?? 0}
             onChange={(v) => set({ delayMillis: v || undefined })}
           />

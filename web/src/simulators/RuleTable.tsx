@@ -67,7 +67,7 @@ export function RuleTable({
             <td className="mono">{when(rule)}</td>
             <td className={`mono ${rule.fault ? 'bad' : ''}`}>{answer(rule)}</td>
             <td className="num">{rule.delayMillis ? `${rule.delayMillis} ms` : ''}</td>
-            <td style={{ whiteSpace: 'nowrap' }} onClick={(e) => e.stopPropagation()}>
+            <td className="nowrap" onClick={(e) => e.stopPropagation()}>
               <Button
                 size="small"
                 type="text"

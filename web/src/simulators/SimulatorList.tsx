@@ -32,14 +32,14 @@ export function SimulatorList() {
   };
   return (
     <>
-      <div className="row" style={{ marginBottom: 10 }}>
+      <div className="row gap-below">
         <p className="dim grow">
           Our own services that answer in a contract's place, in the environment Simulator.
         </p>
         <Select
           showSearch={{ optionFilterProp: 'label' }}
           aria-label="Contract to simulate"
-          style={{ width: 210 }}
+          className="field-xl"
           placeholder="Simulate a contract …"
           value={undefined}
           options={contracts.data?.items.map((c) => ({ value: c.id, label: c.name }))}
@@ -47,7 +47,7 @@ export function SimulatorList() {
         />
         <Input.Search
           allowClear
-          style={{ width: 190 }}
+          className="field-xl"
           placeholder="Find a simulator"
           onChange={(e) => {
             setFind(e.target.value);

@@ -99,8 +99,7 @@ export function SimulatorPage() {
         <Tooltip title="Copy the address">
           <button
             type="button"
-            className="mono linkish"
-            style={{ textDecoration: 'none' }}
+            className="mono linkish plain-link"
             onClick={() => {
               void navigator.clipboard?.writeText(kept.address);
               void message.success('Copied');
@@ -114,7 +113,7 @@ export function SimulatorPage() {
         <Select
           size="small"
           aria-label="Answers for"
-          style={{ minWidth: 170 }}
+          className="pick-l"
           placeholder="no endpoint yet"
           value={kept.endpoints[0]}
           options={endpoints.data?.map((e) => ({ value: e.name }))}
@@ -130,8 +129,8 @@ export function SimulatorPage() {
       </div>
       <div className={css.left}>
         <Trouble error={error} />
-        <div className="row" style={{ marginBottom: 10 }}>
-          <p className="dim grow" style={{ margin: 0 }}>
+        <div className="row gap-below">
+          <p className="dim grow flush">
             The first rule that holds answers. A rule can also be taught: on the bench, a call that was
             answered has “Teach the simulator”.
           </p>
@@ -143,7 +142,7 @@ export function SimulatorPage() {
         </div>
         <RuleTable rules={shown} onChange={(next) => void save(next)} onEdit={setEditing} />
         {kept.running && (
-          <p style={{ marginTop: 12 }}>
+          <p className="gap-above">
             <Link to={`/bench/${kept.contractId}`}>Try it on the bench</Link>{' '}
             <span className="dim">in the environment Simulator</span>
           </p>

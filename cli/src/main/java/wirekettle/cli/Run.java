@@ -121,7 +121,7 @@ final class Run implements Callable<Integer> {
                     outputs,
                     causes,
                     books == null ? Past.NONE : books,
-                    FlowRun.How.only(limit));
+                    FlowRun.Extent.only(limit));
             FlowRun.Ended ended = run.run();
             if (ended == FlowRun.Ended.DONE && books != null) {
                 books.over();

@@ -37,7 +37,7 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
 
     private final FileChannel channel;
     private final Map<Long, String> ended = new HashMap<>();
-    private final Map<Long, Past.Known> open = new HashMap<>();
+    private final Map<Long, Past.OpenRecord> open = new HashMap<>();
     private final Map<String, Long> held = new LinkedHashMap<>();
     private final Map<String, Long> positions = new LinkedHashMap<>();
     private Totals totals = Totals.NONE;
@@ -128,9 +128,9 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
                     ? open.get(ordinal).replay()
                     : Replay.of(entry.get("made").asText());
             replay.claim(entry.get("claim").asText(), entry.get("number").asInt());
-            open.put(ordinal, new Past.Known(entry.get("fingerprint").asText(), replay));
+            open.put(ordinal, new Past.OpenRecord(entry.get("fingerprint").asText(), replay));
         } else if (entry.has("passage")) {
-            Past.Known known = open.get(ordinal);
+            Past.OpenRecord known = open.get(ordinal);
             if (known != null) {
                 known.replay()
                         .passage(
@@ -163,7 +163,7 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
             line.put("fingerprint", claim.fingerprint()).put("made", claim.made());
             text.append(line).append('\n');
         }
-        for (Ledger.Known known : batch.passages()) {
+        for (Ledger.KnownPassage known : batch.passages()) {
             ObjectNode line = JSON.createObjectNode();
             line.put("passage", known.passage().stage())
                     .put("number", known.passage().number());
@@ -210,7 +210,7 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
     }
 
     @Override
-    public Past.Known open(long ordinal) {
+    public Past.OpenRecord open(long ordinal) {
         return open.get(ordinal);
     }
 

@@ -29,6 +29,7 @@ import org.apache.hc.client5.http.ssl.NoopHostnameVerifier;
 import org.apache.hc.core5.http.ClassicHttpResponse;
 import org.apache.hc.core5.http.HttpHost;
 import org.apache.hc.core5.http.config.CharCodingConfig;
+import org.apache.hc.core5.pool.PoolConcurrencyPolicy;
 import org.apache.hc.core5.util.TimeValue;
 import org.apache.hc.core5.util.Timeout;
 import wirekettle.core.soap.EndpointSettings.Proxy;
@@ -79,6 +80,7 @@ final class HttpConnections {
                 .setDefaultConnectionConfig(ConnectionConfig.custom()
                         .setValidateAfterInactivity(LOOK_AFTER)
                         .build())
+                .setPoolConcurrencyPolicy(PoolConcurrencyPolicy.LAX)
                 .setMaxConnTotal(MOST)
                 .setMaxConnPerRoute(MOST)
                 .build();
@@ -103,6 +105,7 @@ final class HttpConnections {
                 .disableAutomaticRetries()
                 .disableRedirectHandling()
                 .disableCookieManagement()
+                .disableConnectionState()
                 .build();
         logsIn = proxyLogin != null || digest != null;
         CLEANER.register(this, closing(client));

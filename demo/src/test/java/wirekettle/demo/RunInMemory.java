@@ -27,7 +27,15 @@ final class RunInMemory implements Ledger, RecordSink {
     static RunInMemory of(CompiledFlow flow, Doors doors, Node... records) throws IOException {
         RunInMemory run = new RunInMemory();
         Outputs outputs = Outputs.of("write", run);
-        new FlowRun(flow, doors, new RunNames("1", "loans"), source(records), outputs, run, Past.NONE, FlowRun.How.ALL)
+        new FlowRun(
+                        flow,
+                        doors,
+                        new RunNames("1", "loans"),
+                        source(records),
+                        outputs,
+                        run,
+                        Past.NONE,
+                        FlowRun.Extent.ALL)
                 .run();
         return run;
     }

@@ -1,14 +1,21 @@
 package wirekettle.e2e;
 
 import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertThrows;
 import static org.testng.Assert.assertTrue;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import com.sun.net.httpserver.HttpServer;
+import java.io.IOException;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
+import java.sql.Connection;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.HashSet;
@@ -71,15 +78,65 @@ public class KilledRunsTest extends SeededApi {
 
     @Test
     public void nothingIsSentTwiceOrLostWhereverTheServerIsKilled() throws Exception {
-        JsonNode made = copy("Book transports", "Killed");
+        long flow = bookings("Killed");
+        int kills = 0;
+        while (kills < KILLS) {
+            kills += killed(flow, KILLS - kills);
+        }
+    }
+
+    /** A process of PostgreSQL that is killed takes all others with it; it recovers from its log and starts anew. */
+    @Test
+    public void nothingIsSentTwiceOrLostWhenPostgresIsKilled() throws Exception {
+        long flow = bookings("Killed database");
+        for (int i = 0; i < 2; i++) {
+            received.clear();
+            JsonNode run =
+                    client.post("/api/flows/" + flow + "/runs", Map.of("environment", "Test", "confirmed", true));
+            int until = 5 + random.nextInt(60);
+            RunTest.until("some were sent", () -> received.size() >= until);
+            killPostgres();
+            String path = "/api/runs/" + run.get("id").asLong();
+            RunTest.until("the run is done all the same", () -> state(path).equals("done"));
+            balance(path, client.get(path).get("run"));
+        }
+    }
+
+    private void killPostgres() throws Exception {
+        try (Connection admin = product.admin("postgres");
+                Statement statement = admin.createStatement()) {
+            ResultSet one = statement.executeQuery(
+                    "select pid from pg_stat_activity where datname = '" + product.database() + "' limit 1");
+            assertTrue(one.next());
+            ProcessHandle.of(one.getLong(1)).orElseThrow().destroyForcibly();
+            assertThrows(SQLException.class, () -> {
+                while (statement.execute("select 1")) {
+                    Thread.onSpinWait();
+                }
+            });
+        }
+    }
+
+    /** Returns the state of a run; while the database is away the server cannot tell. */
+    private String state(String path) {
+        try {
+            return client.get(path).get("run").get("state").asText();
+        } catch (IOException e) {
+            return "not known now";
+        }
+    }
+
+    /** Returns a flow that books at the desk of this test, and writes what is booked. */
+    private long bookings(String name) throws Exception {
+        JsonNode made = copy("Book transports", name);
         ObjectNode file = made.get("file").deepCopy();
         ObjectNode call = stage(file, "call");
         call.put("endpoint", "Own desk");
         ((ObjectNode) call.get("delivery")).put("atOnce", 8).putArray("failedWhen");
-        client.post("/api/datasets", Map.of("name", "killed bookings", "kind", "csv"));
-        client.post("/api/datasets", Map.of("name", "killed rejects", "kind", "csv"));
+        client.post("/api/datasets", Map.of("name", name + " bookings", "kind", "csv"));
+        client.post("/api/datasets", Map.of("name", name + " rejects", "kind", "csv"));
         ObjectNode write = stage(file, "write");
-        write.put("dataset", "killed bookings").put("rows", "");
+        write.put("dataset", name + " bookings").put("rows", "");
         write.putArray("columns")
                 .addObject()
                 .put("name", "loan")
@@ -91,13 +148,10 @@ public class KilledRunsTest extends SeededApi {
                 .put("id", "w1")
                 .put("target", "loan")
                 .put("wire", "$loan/loan_no");
-        ((com.fasterxml.jackson.databind.node.ArrayNode) file.get("stages")).remove(3);
-        ((ObjectNode) file.at("/lane/rules/0/stages/0")).put("dataset", "killed rejects");
+        ((ArrayNode) file.get("stages")).remove(3);
+        ((ObjectNode) file.at("/lane/rules/0/stages/0")).put("dataset", name + " rejects");
         client.send("PUT", "/api/flows/" + made.get("id"), file, Map.of("If-Match", "\"1\""));
-        int kills = 0;
-        while (kills < KILLS) {
-            kills += killed(made.get("id").asLong(), KILLS - kills);
-        }
+        return made.get("id").asLong();
     }
 
     /** One run, killed again and again until it comes to its end; returns how often. */

@@ -120,6 +120,19 @@ public class RunTest {
         assertEquals(run.get("ended").asInt(), 109);
         JsonNode stages = get("/api/runs/" + run.get("id").asLong()).get("stages");
         assertEquals(stages.get("refused").get("entered").asInt(), 3);
+        long booked = get("/api/datasets?q=loans%20booked")
+                .get("items")
+                .get(0)
+                .get("id")
+                .asLong();
+        for (JsonNode row : get("/api/datasets/" + booked + "/rows?size=200").get("items")) {
+            assertEquals(row.get(2).asText(), "booked", "only what is booked is written there: " + row);
+        }
+        JsonNode way = get("/api/runs/" + run.get("id").asLong() + "/records/3");
+        assertEquals(
+                way.get("stages").toString(),
+                "[\"read\",\"note\",\"known\",\"lookup\",\"value\",\"book\",\"outcome\",\"booked\",\"checked\"]",
+                way.toString());
         int ended = 0;
         for (JsonNode stage : stages) {
             ended += stage.get("ended").asInt();
@@ -316,6 +329,25 @@ public class RunTest {
         String rows = client.send("GET", path + "/results", null, Map.of()).text();
         assertEquals(rows.lines().count(), 231);
         assertEquals(rows.lines().distinct().count(), 231, "each row once");
+    }
+
+    @Test
+    public void anInterruptedRunGoesOnByItselfWhereItsFlowSaysSo() throws Exception {
+        JsonNode flow = flow("By itself", f -> {
+            delivery(f).put("atOnce", 2);
+            ((ObjectNode) f.get("stages").get(0)).put("goesOn", true);
+        });
+        world.registerKnobs().latencyMillis = 60;
+        JsonNode run = run(flow, 0);
+        String path = "/api/runs/" + run.get("id").asLong();
+        until("some records are done", () -> get(path).get("run").get("ended").asInt() >= 20);
+        product.kill();
+        world.registerKnobs().latencyMillis = 0;
+        product.start();
+        client = product.client();
+        until("it is done", () -> get(path).get("run").get("state").asText().equals("done"));
+        assertEquals(get(path).get("run").get("done").asInt(), 230);
+        assertEquals(get(path + "/records?size=500").get("total").asInt(), 240);
     }
 
     @Test

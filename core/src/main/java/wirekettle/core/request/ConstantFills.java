@@ -36,7 +36,7 @@ public final class ConstantFills {
      * @param problems what is in the text and has no field in the sheet
      * @param any what stands where the contract takes anything, as XML text at the place of that row
      */
-    public record Read(List<Fill> fills, List<String> problems, List<Fill> any) {}
+    public record Result(List<Fill> fills, List<String> problems, List<Fill> any) {}
 
     /**
      * Reads a message.
@@ -44,7 +44,7 @@ public final class ConstantFills {
      * @param version the envelope expected, null for the bare element
      * @throws XmlProblem when the text is no XML, with its place
      */
-    public static Read of(Contract contract, Message message, SoapVersion version, String text) throws XmlProblem {
+    public static Result of(Contract contract, Message message, SoapVersion version, String text) throws XmlProblem {
         Node root = NodeReader.read(
                 new ByteArrayInputStream(text.getBytes(StandardCharsets.UTF_8)), "envelope", XmlLimits.MESSAGES);
         ConstantFills read = new ConstantFills();
@@ -60,12 +60,12 @@ public final class ConstantFills {
         return read.done();
     }
 
-    private Read done() {
-        return new Read(List.copyOf(fills), List.copyOf(problems), List.copyOf(any));
+    private Result done() {
+        return new Result(List.copyOf(fills), List.copyOf(problems), List.copyOf(any));
     }
 
     /** Reads a reply that was taken apart already, its references resolved. */
-    public static Read of(Contract contract, Message message, Reply reply) {
+    public static Result of(Contract contract, Message message, Reply reply) {
         ConstantFills read = new ConstantFills();
         read.roots(contract, message.headers(), reply.headers());
         read.roots(contract, message.body(), reply.body());
@@ -73,7 +73,7 @@ public final class ConstantFills {
     }
 
     /** Reads a message that is a tree already. */
-    public static Read of(Contract contract, Message message, Node body) {
+    public static Result of(Contract contract, Message message, Node body) {
         ConstantFills read = new ConstantFills();
         read.roots(contract, message.body(), List.of(body));
         return read.done();

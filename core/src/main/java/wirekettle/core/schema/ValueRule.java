@@ -19,6 +19,9 @@ public final class ValueRule {
 
     private final BuiltIn builtIn;
     private final List<Facets> facets;
+    /** What is said of a value that is not among those listed, for each of the facets. */
+    private final List<String> otherwise;
+
     private final List<List<XsdPattern>> patterns;
     private final ValueRule item;
     private final List<ValueRule> members;
@@ -26,6 +29,7 @@ public final class ValueRule {
     ValueRule(BuiltIn builtIn, List<Facets> facets, ValueRule item, List<ValueRule> members) {
         this.builtIn = builtIn;
         this.facets = List.copyOf(facets);
+        this.otherwise = facets.stream().map(ValueRule::otherwise).toList();
         this.item = item;
         this.members = members;
         List<List<XsdPattern>> compiled = new ArrayList<>();
@@ -157,7 +161,11 @@ public final class ValueRule {
                 return "is too long to be held against " + alternatives.get(0);
             }
         }
-        for (Facets step : facets) {
+        for (int i = 0; i < facets.size(); i++) {
+            Facets step = facets.get(i);
+            if (!step.enumeration().isEmpty() && !step.enumeration().contains(value)) {
+                return otherwise.get(i);
+            }
             String wrong = facetProblem(step, value);
             if (wrong != null) {
                 return wrong;
@@ -166,11 +174,12 @@ public final class ValueRule {
         return null;
     }
 
+    private static String otherwise(Facets step) {
+        return "not one of "
+                + String.join(", ", step.enumeration().stream().limit(5).toList());
+    }
+
     private String facetProblem(Facets step, String value) {
-        if (!step.enumeration().isEmpty() && !step.enumeration().contains(value)) {
-            return "not one of "
-                    + String.join(", ", step.enumeration().stream().limit(5).toList());
-        }
         int length = length(value);
         if (step.length() != null && length != step.length()) {
             return length + " characters, not " + step.length();

@@ -38,7 +38,7 @@ public final class RuleTeacher {
         SoapVersion version = offered.port().soapVersion();
         List<SimulatorRule.Match> matches = new ArrayList<>();
         boolean http = HttpText.is(offered, request);
-        ConstantFills.Read asked = http
+        ConstantFills.Result asked = http
                 ? ConstantFills.of(
                         contract, operation.input(), HttpText.parse(request).message(contract, offered))
                 : ConstantFills.of(contract, operation.input(), version, request);

@@ -76,15 +76,15 @@ public final class Simulator {
      * @param delayMillis how long to wait first
      * @param told what was asked and which rule answered
      */
-    public record Answer(int status, String contentType, byte[] body, int delayMillis, Told told) {
+    public record Answer(int status, String contentType, byte[] body, int delayMillis, Trace told) {
         /** An answer about which nothing is known. */
         public Answer(int status, String contentType, byte[] body, int delayMillis) {
-            this(status, contentType, body, delayMillis, new Told(null, null, null));
+            this(status, contentType, body, delayMillis, new Trace(null, null, null));
         }
 
         private Answer of(Operation operation, Integer rule, List<String> problems) {
             String problem = problems.isEmpty() ? null : problems.get(0);
-            return new Answer(status, contentType, body, delayMillis, new Told(operation.key(), rule, problem));
+            return new Answer(status, contentType, body, delayMillis, new Trace(operation.key(), rule, problem));
         }
     }
 
@@ -95,7 +95,7 @@ public final class Simulator {
      * @param rule the place of the rule that answered, from 0; null for an example
      * @param problem what was wrong with the request, or null
      */
-    public record Told(String operation, Integer rule, String problem) {}
+    public record Trace(String operation, Integer rule, String problem) {}
 
     /** Returns how many requests were answered. */
     public long received() {

@@ -50,6 +50,8 @@ public final class TypeInference {
 
     private final boolean[] dropped = new boolean[CANDIDATES.size()];
     private final int[] misses = new int[CANDIDATES.size()];
+    private final boolean[] misfit = new boolean[CANDIDATES.size()];
+    private String last;
     private long seen;
     private long empty;
 
@@ -60,10 +62,16 @@ public final class TypeInference {
             return;
         }
         seen++;
-        String plain = value.strip();
+        // many columns say the same again and again
+        boolean same = value.equals(last);
+        String plain = same ? value : value.strip();
+        last = value;
         for (int i = 0; i < dropped.length; i++) {
+            if (!same && !dropped[i]) {
+                misfit[i] = !CANDIDATES.get(i).fits(plain);
+            }
             // one stray value in fifty does not hide what the other forty-nine are
-            if (!dropped[i] && !CANDIDATES.get(i).fits(plain) && ++misses[i] > 2 + seen / 50) {
+            if (!dropped[i] && misfit[i] && ++misses[i] > 2 + seen / 50) {
                 dropped[i] = true;
             }
         }

@@ -42,7 +42,7 @@ public class ConstantFillsTest {
         for (boolean complete : new boolean[] {false, true}) {
             String text = ExampleEnvelope.of(contract, offered.operation().input(), complete, Picks.NONE)
                     .text(offered.port().soapVersion(), true);
-            ConstantFills.Read read = ConstantFills.of(
+            ConstantFills.Result read = ConstantFills.of(
                     contract, offered.operation().input(), offered.port().soapVersion(), text);
             assertEquals(read.problems(), List.of());
             FillPlan plan = FillPlan.compile(
@@ -66,7 +66,7 @@ public class ConstantFillsTest {
                 "<e:Envelope xmlns:e='http://schemas.xmlsoap.org/soap/envelope/'><e:Header><trace/></e:Header><e:Body>"
                         + "<r:LookUpInstitution xmlns:r='urn:halewick:register:1'><r:registrationNumber>RG-10400</r:registrationNumber>"
                         + "<r:colour>red</r:colour></r:LookUpInstitution></e:Body></e:Envelope>";
-        ConstantFills.Read read = ConstantFills.of(
+        ConstantFills.Result read = ConstantFills.of(
                 register, offered.operation().input(), offered.port().soapVersion(), text);
         assertEquals(read.fills().size(), 1);
         assertEquals(read.fills().get(0).constant(), "RG-10400");

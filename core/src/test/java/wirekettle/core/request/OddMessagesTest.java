@@ -151,7 +151,8 @@ public class OddMessagesTest {
     public void whatStandsWhereAnythingMayIsShown() throws Exception {
         Contract.Offered offered = contract.operations().get(0);
         String reply = "<Tell xmlns='urn:halewick:odd'><header/><extra xmlns='urn:other'><deep>7</deep></extra></Tell>";
-        ConstantFills.Read read = ConstantFills.of(contract, offered.operation().output(), null, reply);
+        ConstantFills.Result read =
+                ConstantFills.of(contract, offered.operation().output(), null, reply);
         assertEquals(read.problems(), List.of());
         assertEquals(read.any().size(), 1);
         assertTrue(

@@ -118,7 +118,7 @@ public class BenchRequestResource {
         }
     }
 
-    private static ConstantFills.Read read(Contract contract, Offered offered, String text) throws XmlProblem {
+    private static ConstantFills.Result read(Contract contract, Offered offered, String text) throws XmlProblem {
         return HttpText.is(offered, text)
                 ? ConstantFills.of(
                         contract,
@@ -140,7 +140,7 @@ public class BenchRequestResource {
         Offered offered = offered(draft.contract(), draft.service(), draft.port(), draft.operation());
         String text = draft.text() == null ? "" : draft.text();
         try {
-            ConstantFills.Read read = read(contracts.get(draft.contract()), offered, text);
+            ConstantFills.Result read = read(contracts.get(draft.contract()), offered, text);
             Both sheet = text(new Draft(
                     draft.contract(),
                     draft.service(),

@@ -221,7 +221,7 @@ public class BenchResource {
         return call(row, true);
     }
 
-    private ConstantFills.Read read(BenchMapper.Row row, Offered offered, Message output) throws XmlProblem {
+    private ConstantFills.Result read(BenchMapper.Row row, Offered offered, Message output) throws XmlProblem {
         Contract contract = contracts.get(row.contractId());
         // read as a run reads it: references inside it are resolved
         Reply reply = Caller.reread(offered.operation(), row.reply().getBytes(StandardCharsets.UTF_8));
@@ -241,7 +241,7 @@ public class BenchResource {
             Message output = offered == null ? null : offered.operation().output();
             if (output != null && row.failure() == null) {
                 try {
-                    ConstantFills.Read read = read(row, offered, output);
+                    ConstantFills.Result read = read(row, offered, output);
                     values = new ArrayList<>(read.fills());
                     values.addAll(read.any());
                     notes = new ArrayList<>(read.problems());

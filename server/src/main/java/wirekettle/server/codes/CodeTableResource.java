@@ -57,7 +57,7 @@ public class CodeTableResource {
     @Schema(
             name = "CodeTable",
             requiredProperties = {"id", "name", "entries", "version", "changedAt", "changedBy"})
-    public record Whole(
+    public record CodeTableView(
             long id,
             String name,
             String otherwise,
@@ -74,15 +74,15 @@ public class CodeTableResource {
 
     /** What a code table holds. */
     @Schema(name = "CodeTableText")
-    public record Given(String name, String otherwise, List<CodeTable.Entry> entries) {}
+    public record CodeTableContent(String name, String otherwise, List<CodeTable.Entry> entries) {}
 
     /** A dataset whose fields are codes and values; from and until may be left out. */
     @Schema(requiredProperties = {"dataset", "code", "value"})
     public record FromDataset(String dataset, String code, String value, String from, String until) {}
 
-    private static Whole whole(CodeTableMapper.Row row) {
+    private static CodeTableView whole(CodeTableMapper.Row row) {
         CodeTable table = CodeTables.table(row);
-        return new Whole(
+        return new CodeTableView(
                 row.id(),
                 row.name(),
                 row.otherwise(),
@@ -119,7 +119,7 @@ public class CodeTableResource {
     /** Returns one code table. */
     @GET
     @Path("code-tables/{id}")
-    public Whole one(@PathParam("id") long id) {
+    public CodeTableView one(@PathParam("id") long id) {
         return whole(row(id));
     }
 
@@ -127,7 +127,7 @@ public class CodeTableResource {
     @POST
     @Needs(Right.BUILD)
     @Path("code-tables")
-    public Whole create(Given given) {
+    public CodeTableView create(CodeTableContent given) {
         String name = given.name() == null ? "" : given.name().strip();
         if (name.isEmpty() || name.length() > 80) {
             throw new Problem(400, "bad-name", "A code table needs a name of at most 80 characters.");
@@ -145,7 +145,8 @@ public class CodeTableResource {
     @PUT
     @Needs(Right.BUILD)
     @Path("code-tables/{id}")
-    public Whole change(@PathParam("id") long id, @HeaderParam("If-Match") String ifMatch, Given given) {
+    public CodeTableView change(
+            @PathParam("id") long id, @HeaderParam("If-Match") String ifMatch, CodeTableContent given) {
         CodeTableMapper.Row row = row(id);
         int based;
         try {

@@ -143,7 +143,7 @@ public class ContractResource {
                 "findings",
                 "types"
             })
-    public record Whole(
+    public record ContractView(
             long id,
             String name,
             String source,
@@ -188,7 +188,7 @@ public class ContractResource {
     /** Returns a whole contract. */
     @GET
     @Path("contracts/{id}")
-    public Whole whole(@PathParam("id") long id) {
+    public ContractView whole(@PathParam("id") long id) {
         ContractMapper.Row row = row(id);
         Contract contract = store.get(id, row.revision());
         Map<String, String> effects = new HashMap<>();
@@ -197,7 +197,7 @@ public class ContractResource {
         contract.services().forEach(s -> s.ports()
                 .forEach(p -> ports.add(
                         new PortAbout(s.name(), p.name(), p.protocol(), p.address(), p.documentation(), p.advice()))));
-        return new Whole(
+        return new ContractView(
                 id,
                 row.name(),
                 row.source(),
@@ -255,7 +255,7 @@ public class ContractResource {
     @PUT
     @Needs(Right.BUILD)
     @Path("contracts/{id}/effects")
-    public Whole confirm(@PathParam("id") long id, EffectChange change) {
+    public ContractView confirm(@PathParam("id") long id, EffectChange change) {
         row(id);
         if (!List.of("reads", "changes").contains(change.effect())) {
             throw new Problem(400, "bad-effect", "An operation either reads or changes.");

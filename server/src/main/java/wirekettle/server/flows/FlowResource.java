@@ -87,7 +87,7 @@ public class FlowResource {
     @Schema(
             name = "Flow",
             requiredProperties = {"id", "revision", "file", "problems", "records"})
-    public record Whole(
+    public record FlowView(
             long id, int revision, FlowFile file, List<FlowProblem> problems, long records, RunMapper.Row lastRun) {}
 
     /** What a new flow starts with; all but the name may be left out. */
@@ -123,7 +123,7 @@ public class FlowResource {
     @Needs(Right.BUILD)
     @Path("flows")
     @Transactional
-    public Whole create(NewFlow given) {
+    public FlowView create(NewFlow given) {
         String name = given.file() != null ? given.file().name() : given.name();
         if (name == null || name.isBlank() || name.length() > 80) {
             throw new Problem(400, "bad-name", "A flow needs a name of at most 80 characters.");
@@ -148,14 +148,14 @@ public class FlowResource {
     /** Returns a flow as it is now. */
     @GET
     @Path("flows/{id}")
-    public Whole whole(@PathParam("id") long id) {
+    public FlowView whole(@PathParam("id") long id) {
         FlowMapper.Row row = mapper.byId(id);
         if (row == null) {
             throw Problem.missing("flow");
         }
         FlowFile file = FlowFile.parse(mapper.file(id, row.revision()));
         CompiledFlow compiled = context.compile(file);
-        return new Whole(
+        return new FlowView(
                 id,
                 row.revision(),
                 file,
@@ -180,7 +180,7 @@ public class FlowResource {
     @Needs(Right.BUILD)
     @Path("flows/{id}")
     @Transactional
-    public Whole save(@PathParam("id") long id, @HeaderParam("If-Match") String ifMatch, FlowFile file) {
+    public FlowView save(@PathParam("id") long id, @HeaderParam("If-Match") String ifMatch, FlowFile file) {
         FlowMapper.Row row = mapper.byId(id);
         if (row == null) {
             throw Problem.missing("flow");

@@ -66,13 +66,14 @@ public class MappingResource {
     @Schema(
             name = "ExpressionTold",
             requiredProperties = {"hints"})
-    public record Told(String value, String problem, int line, int column, List<ExpressionHelp.Hint> hints) {}
+    public record ExpressionResult(
+            String value, String problem, int line, int column, List<ExpressionHelp.Hint> hints) {}
 
     /** Tries an expression on the sample record. */
     @POST
     @Needs(Right.LOOK)
     @Path("flows/{id}/expression")
-    public Told tried(@PathParam("id") long id, Tried asked) throws IOException {
+    public ExpressionResult tried(@PathParam("id") long id, Tried asked) throws IOException {
         CompiledFlow flow = context.compile(asked.file());
         Preview preview = previewer.preview(id, asked.file(), asked.stage(), asked.record(), asked.environment(), null);
         Map<String, String> types = new HashMap<>();
@@ -85,7 +86,7 @@ public class MappingResource {
                 new TreeSet<>(flow.at(asked.stage()).names()),
                 previewer.scope(id, flow, asked.stage(), asked.record(), asked.environment()),
                 context.expressions());
-        return new Told(result.value(), result.problem(), result.line(), result.column(), hints);
+        return new ExpressionResult(result.value(), result.problem(), result.line(), result.column(), hints);
     }
 
     /** Returns the functions expressions offer, with what they give. */

@@ -103,14 +103,15 @@ public class Previewer {
             String environment,
             String which)
             throws IOException {
-        return preview(flowId, new SampleResource.Asked(file, stage, record, environment, null, which, null, null));
+        return preview(
+                flowId, new SampleResource.SampleRequest(file, stage, record, environment, null, which, null, null));
     }
 
     /**
      * Returns the preview of a stage by its id, for one record. It waits for room among all that is in memory, and is
      * refused when there is none in time.
      */
-    Preview preview(long flowId, SampleResource.Asked asked) throws IOException {
+    Preview preview(long flowId, SampleResource.SampleRequest asked) throws IOException {
         CompiledFlow flow = context.compile(asked.file());
         long characters = 0;
         for (CompiledCall call : flow.all(CompiledCall.class)) {
@@ -127,7 +128,7 @@ public class Previewer {
         }
     }
 
-    private Known known(long flowId, CompiledFlow flow, SampleResource.Asked asked) throws IOException {
+    private Known known(long flowId, CompiledFlow flow, SampleResource.SampleRequest asked) throws IOException {
         KeptReplies replies = new KeptReplies(kept, flowId, flow, asked.environment(), asked.suppose());
         if (flow.source() == null) {
             return new Known(flow, replies, null, null, null, Map.of());
@@ -147,7 +148,7 @@ public class Previewer {
         return new Known(flow, replies, chosen, walk, walks, proofs);
     }
 
-    private Preview computed(long flowId, CompiledFlow flow, SampleResource.Asked asked) throws IOException {
+    private Preview computed(long flowId, CompiledFlow flow, SampleResource.SampleRequest asked) throws IOException {
         Known known = known(flowId, flow, asked);
         Compiled stage = flow.stage(asked.stage());
         ReadStage read = flow.source() == null ? null : flow.source().stage();

@@ -84,7 +84,7 @@ public class SampleResource {
      * @param upTo whether the calls before the stage that have no kept reply are made too
      */
     @Schema(requiredProperties = {"file", "stage", "record", "environment"})
-    public record Asked(
+    public record SampleRequest(
             FlowFile file,
             String stage,
             long record,
@@ -112,7 +112,8 @@ public class SampleResource {
     @POST
     @Needs(Right.LOOK)
     @Path("flows/{id}/preview")
-    public Preview preview(@PathParam("id") long id, Asked asked, @Context HttpServerRequest request) throws Exception {
+    public Preview preview(@PathParam("id") long id, SampleRequest asked, @Context HttpServerRequest request)
+            throws Exception {
         return WhileAsked.work(request, () -> previewer.preview(id, asked));
     }
 
@@ -124,7 +125,7 @@ public class SampleResource {
     @POST
     @Needs(Right.LOOK)
     @Path("flows/{id}/suggestions")
-    public List<MessageSuggestions.Proposed> suggest(@PathParam("id") long id, Asked asked) throws IOException {
+    public List<MessageSuggestions.Proposed> suggest(@PathParam("id") long id, SampleRequest asked) throws IOException {
         CompiledFlow flow = context.compile(asked.file());
         Compiled stage = flow.stage(asked.stage());
         if (flow.source() == null || stage == null) {
@@ -208,7 +209,7 @@ public class SampleResource {
     @POST
     @Needs(Right.RUN)
     @Path("flows/{id}/sample-call")
-    public Preview call(@PathParam("id") long id, Asked asked) throws IOException {
+    public Preview call(@PathParam("id") long id, SampleRequest asked) throws IOException {
         current.mustRunIn(asked.environment());
         CompiledFlow flow = context.compile(asked.file());
         FlowContext.Numbered record =
@@ -233,22 +234,23 @@ public class SampleResource {
         return previewer.preview(id, asked);
     }
 
-    private SampleWalk walk(long id, CompiledFlow flow, FlowContext.Numbered record, Asked asked) {
+    private SampleWalk walk(long id, CompiledFlow flow, FlowContext.Numbered record, SampleRequest asked) {
         return samples.walk(flow, new KeptReplies(kept, id, flow, asked.environment(), asked.suppose()), record);
     }
 
-    private Scope scopeAt(long id, CompiledFlow flow, CompiledCall call, FlowContext.Numbered record, Asked asked) {
+    private Scope scopeAt(
+            long id, CompiledFlow flow, CompiledCall call, FlowContext.Numbered record, SampleRequest asked) {
         return walk(id, flow, record, asked).at(call.id());
     }
 
     /** Returns the call at which the sample ends because nothing is kept of it, or null. */
-    private CompiledCall missing(long id, CompiledFlow flow, FlowContext.Numbered record, Asked asked) {
+    private CompiledCall missing(long id, CompiledFlow flow, FlowContext.Numbered record, SampleRequest asked) {
         SampleWalk walk = walk(id, flow, record, asked);
         return walk.end() == null && flow.stage(walk.endedAt()) instanceof CompiledCall call ? call : null;
     }
 
     private Problem notReached(
-            long id, CompiledFlow flow, CompiledCall wanted, FlowContext.Numbered record, Asked asked) {
+            long id, CompiledFlow flow, CompiledCall wanted, FlowContext.Numbered record, SampleRequest asked) {
         SampleWalk walk = walk(id, flow, record, asked);
         if (walk.failure() != null) {
             return new Problem(
@@ -270,7 +272,12 @@ public class SampleResource {
     }
 
     private void call(
-            long id, CompiledFlow flow, CompiledCall call, Scope scope, FlowContext.Numbered record, Asked asked)
+            long id,
+            CompiledFlow flow,
+            CompiledCall call,
+            Scope scope,
+            FlowContext.Numbered record,
+            SampleRequest asked)
             throws IOException {
         Endpoints.Route route = context.route(call, asked.environment());
         HostRule rule = hosts;

@@ -69,7 +69,7 @@ class Suggestions {
 
     /** Proposes fills of the columns a record has without one. */
     List<MessageSuggestions.Proposed> ofRecord(
-            long id, CompiledFlow flow, MakesRecord write, SampleResource.Asked asked) throws IOException {
+            long id, CompiledFlow flow, MakesRecord write, SampleResource.SampleRequest asked) throws IOException {
         Set<String> filled = new HashSet<>();
         Set<String> used = new HashSet<>();
         for (Fill fill : write.fills()) {

@@ -110,6 +110,10 @@ public interface LedgerMapper {
     @Select("select " + LINE + "and ordinal = #{ordinal}")
     Line line(@Param("run") long run, @Param("ordinal") long ordinal);
 
+    /** Returns the numbers of the stages a record came to, with spaces between; null when that was not kept. */
+    @Select("select entered from record_end where" + MONTH + "and ordinal = #{ordinal}")
+    String entered(@Param("run") long run, @Param("ordinal") long ordinal);
+
     /** Returns a record's effects. */
     @Select("select stage, number, outcome, changes from passage where" + MONTH
             + "and ordinal = #{ordinal} order by number, stage")

@@ -56,10 +56,10 @@ public class PostgresLedger {
             """
             with new as (
                 insert into record_end (month, run_id, ordinal, key, fingerprint, ended, rows, failure_class, cause,
-                    message, stage, blame, note, saved, input, calls)
+                    message, stage, blame, note, saved, input, calls, entered)
                 select m.month, ?, e.* from (select month_of(started_at) as month from run where id = ?) m,
                     unnest(?::bigint[], ?::text[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::text[],
-                        ?::text[], ?::text[], ?::text[], ?::boolean[], ?::text[], ?::int[]) as e
+                        ?::text[], ?::text[], ?::text[], ?::boolean[], ?::text[], ?::int[], ?::text[]) as e
                 on conflict do nothing
                 returning run_id, failure_class, cause, ended, stage, blame)
             insert into run_cause (run_id, failure_class, cause, ended, stage, blame, count)
@@ -206,17 +206,17 @@ public class PostgresLedger {
             columns.run(connection, CLAIM, "bigint", "text", "int", "text", "boolean", "text", "bytea");
         }
 
-        private void known(Connection connection, List<Known> passages) throws SQLException {
+        private void known(Connection connection, List<KnownPassage> passages) throws SQLException {
             if (passages.isEmpty()) {
                 return;
             }
             Columns columns = new Columns(6);
-            Map<String, Known> last = new LinkedHashMap<>();
+            Map<String, KnownPassage> last = new LinkedHashMap<>();
             passages.forEach(known -> last.put(
                     known.ordinal() + known.passage().stage() + "#"
                             + known.passage().number(),
                     known));
-            for (Known known : last.values()) {
+            for (KnownPassage known : last.values()) {
                 Passage passage = known.passage();
                 columns.row(
                         known.ordinal(),
@@ -233,7 +233,7 @@ public class PostgresLedger {
             if (lines.isEmpty()) {
                 return;
             }
-            Columns ends = new Columns(14);
+            Columns ends = new Columns(15);
             Columns passages = new Columns(5);
             Columns attempts = new Columns(9);
             Columns exchanges = new Columns(7);
@@ -273,7 +273,8 @@ public class PostgresLedger {
                     "text",
                     "boolean",
                     "text",
-                    "int");
+                    "int",
+                    "text");
         }
 
         private void end(Columns ends, LedgerLine line) {
@@ -292,7 +293,16 @@ public class PostgresLedger {
                     clean(line.note()),
                     line.saved(),
                     line.input() == null ? null : clean(NodeWriter.write(line.input(), false)),
-                    line.calls());
+                    line.calls(),
+                    numbers(line.entered()));
+        }
+
+        private static String numbers(int[] stages) {
+            StringBuilder text = new StringBuilder();
+            for (int stage : stages) {
+                text.append(text.length() == 0 ? "" : " ").append(stage);
+            }
+            return text.toString();
         }
 
         private void passage(Columns passages, Columns attempts, Columns exchanges, long ordinal, Passage passage) {

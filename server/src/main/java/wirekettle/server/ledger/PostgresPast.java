@@ -19,7 +19,7 @@ public final class PostgresPast implements Past {
     private final LedgerMapper ledger;
     private final long run;
     private final Totals totals;
-    private final Map<Long, Known> open = new HashMap<>();
+    private final Map<Long, OpenRecord> open = new HashMap<>();
     private final Map<String, Long> held = new LinkedHashMap<>();
     private final ArrayDeque<LedgerMapper.Ended> page = new ArrayDeque<>();
     private long after;
@@ -38,8 +38,8 @@ public final class PostgresPast implements Past {
                 run.calls(),
                 stages);
         for (LedgerMapper.Open each : ledger.open(this.run)) {
-            Known known = open.computeIfAbsent(
-                    each.ordinal(), o -> new Known(each.fingerprint(), Replay.of(books.opened(each.made()))));
+            OpenRecord known = open.computeIfAbsent(
+                    each.ordinal(), o -> new OpenRecord(each.fingerprint(), Replay.of(books.opened(each.made()))));
             known.replay().claim(each.stage(), each.number());
             if (each.outcome().equals(Passage.Outcome.DONE.word())) {
                 known.replay()
@@ -67,7 +67,7 @@ public final class PostgresPast implements Past {
     }
 
     @Override
-    public Known open(long ordinal) {
+    public OpenRecord open(long ordinal) {
         return open.get(ordinal);
     }
 

@@ -172,8 +172,10 @@ public interface RunMapper {
     @Update("update run set state = #{state}, message = #{message}, ended_at = now() where id = #{id}")
     void end(@Param("id") long id, @Param("state") String state, @Param("message") String message);
 
-    /** Marks runs that were going on when the server ended. */
-    @Update("update run set state = 'interrupted', ended_at = now(),"
-            + " message = 'The server stopped in the middle of this run.' where state = 'running'")
-    int interrupt();
+    /** Marks runs that were going on when the server ended, and returns them. */
+    @Select(
+            value = "update run set state = 'interrupted', ended_at = now(),"
+                    + " message = 'The server stopped in the middle of this run.' where state = 'running' returning id",
+            affectData = true)
+    List<Long> interrupt();
 }

@@ -17,6 +17,7 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.atomic.AtomicBoolean;
@@ -24,6 +25,7 @@ import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.jboss.resteasy.reactive.RestStreamElementType;
 import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.file.Stage;
 import wirekettle.core.soap.MessageText;
 import wirekettle.server.flows.FlowMapper;
 import wirekettle.server.ledger.LedgerMapper;
@@ -97,10 +99,15 @@ public class RunResource {
     public record State(
             RunMapper.Row run, double perSecond, Long secondsLeft, String onHold, Map<String, StageCounts> stages) {}
 
-    /** One record's whole way. */
-    @Schema(requiredProperties = {"line", "passages", "attempts", "exchanges"})
+    /**
+     * One record's whole way.
+     *
+     * @param stages the stages it came to, in order; empty where that was not kept
+     */
+    @Schema(requiredProperties = {"line", "stages", "passages", "attempts", "exchanges"})
     public record Way(
             LedgerMapper.Line line,
+            List<String> stages,
             List<LedgerMapper.PassageLine> passages,
             List<LedgerMapper.AttemptLine> attempts,
             List<LedgerMapper.ExchangeLine> exchanges) {}
@@ -143,7 +150,7 @@ public class RunResource {
         }
         long limit = start.limit() == null ? 0 : start.limit();
         boolean pilot = Boolean.TRUE.equals(start.pilot()) && limit > 0;
-        Runner.Wanted wanted = new Runner.Wanted(
+        Runner.RunRequest wanted = new Runner.RunRequest(
                 start.environment(), limit, pilot, current.get().name());
         long id = runner.start(flow, row.revision(), file, wanted);
         return runs.byId(id);
@@ -293,7 +300,21 @@ public class RunResource {
                         each.status(),
                         tidy(each.reply())))
                 .toList();
-        return new Way(line, ledger.passages(id, ordinal), ledger.attempts(id, ordinal), exchanges);
+        return new Way(
+                line, stages(row(id), ordinal), ledger.passages(id, ordinal), ledger.attempts(id, ordinal), exchanges);
+    }
+
+    private List<String> stages(RunMapper.Row run, long ordinal) {
+        String entered = ledger.entered(run.id(), ordinal);
+        if (entered == null || entered.isEmpty()) {
+            return List.of();
+        }
+        List<Stage> all =
+                FlowFile.parse(flows.file(run.flowId(), run.flowRevision())).all();
+        return Arrays.stream(entered.split(" "))
+                .map(number -> all.get(Integer.parseInt(number)).id())
+                .distinct()
+                .toList();
     }
 
     private static String tidy(String text) {

@@ -2,6 +2,7 @@ package wirekettle.server.runs;
 
 import com.fasterxml.jackson.core.type.TypeReference;
 import io.quarkus.runtime.StartupEvent;
+import jakarta.annotation.Priority;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.enterprise.event.Observes;
 import jakarta.inject.Inject;
@@ -26,6 +27,7 @@ import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.LookUpStage;
+import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.flow.run.Doors;
 import wirekettle.core.flow.run.EndpointGate;
@@ -59,6 +61,7 @@ import wirekettle.server.web.Problem;
 public class Runner {
     private static final Logger LOG = Logger.getLogger(Runner.class);
     private static final long AGAIN_SECONDS = 2;
+    private static final int LAST = 9_000;
 
     @Inject
     FlowContext context;
@@ -113,17 +116,33 @@ public class Runner {
      * @param limit how many records at most, 0 for all
      * @param pilot whether it pauses there, to go on with the rest
      */
-    public record Wanted(String environment, long limit, boolean pilot, String by) {}
+    public record RunRequest(String environment, long limit, boolean pilot, String by) {}
 
-    void afterRestart(@Observes StartupEvent start) {
-        int interrupted = runs.interrupt();
-        if (interrupted > 0) {
-            LOG.infof("%d runs were interrupted when the server stopped", interrupted);
+    /** After everything that runs call has started, simulators among it. */
+    void afterRestart(@Observes @Priority(LAST) StartupEvent start) {
+        List<Long> interrupted = runs.interrupt();
+        if (!interrupted.isEmpty()) {
+            LOG.infof("%d runs were interrupted when the server stopped", interrupted.size());
+            later.execute(() -> interrupted.forEach(this::goOnByItself));
+        }
+    }
+
+    private void goOnByItself(long id) {
+        try {
+            RunMapper.Row row = runs.byId(id);
+            FlowFile file = FlowFile.parse(flows.file(row.flowId(), row.flowRevision()));
+            if (file.source().map(ReadStage::goesOnByItself).orElse(false)) {
+                resume(id);
+                LOG.infof("run %d goes on by itself", id);
+            }
+        } catch (IOException | RuntimeException e) {
+            LOG.warnf("run %d cannot go on by itself: %s", id, e.getMessage());
+            runs.end(id, "interrupted", "It could not go on by itself: " + e.getMessage());
         }
     }
 
     /** Starts a run of one revision of a flow. */
-    public long start(long flowId, int revision, FlowFile file, Wanted wanted) throws IOException {
+    public long start(long flowId, int revision, FlowFile file, RunRequest wanted) throws IOException {
         CompiledFlow flow = compiled(file);
         mustReach(flow, wanted.environment());
         long records = context.records(flow.source().stage());
@@ -141,7 +160,7 @@ public class Runner {
                 wanted.pilot());
         runs.keepMonth(id);
         use(id, flow);
-        go(id, flow, wanted.environment(), Past.NONE, Map.of(), new FlowRun.How(wanted.limit(), wanted.pilot()));
+        go(id, flow, wanted.environment(), Past.NONE, Map.of(), new FlowRun.Extent(wanted.limit(), wanted.pilot()));
         return id;
     }
 
@@ -164,7 +183,7 @@ public class Runner {
         }
         String kept = runs.positions(id);
         Map<String, Long> positions = kept == null ? Map.of() : Json.read(kept, new TypeReference<>() {});
-        go(id, flow, row.environment(), new PostgresPast(lines, ledger, row), positions, FlowRun.How.ALL);
+        go(id, flow, row.environment(), new PostgresPast(lines, ledger, row), positions, FlowRun.Extent.ALL);
     }
 
     private CompiledFlow compiled(FlowFile file) {
@@ -208,7 +227,7 @@ public class Runner {
     }
 
     private void go(
-            long id, CompiledFlow flow, String environment, Past past, Map<String, Long> positions, FlowRun.How how)
+            long id, CompiledFlow flow, String environment, Past past, Map<String, Long> positions, FlowRun.Extent how)
             throws IOException {
         DatasetMapper.Row dataset = datasets.named(flow.source().stage().dataset());
         List<WriteStage> targets = flow.file().all(WriteStage.class);

@@ -57,7 +57,7 @@ public class SecretResource {
     @Schema(
             name = "Secret",
             requiredProperties = {"name", "kind", "changedBy", "changedAt", "usedBy", "destinations"})
-    public record Told(
+    public record SecretView(
             String name,
             String kind,
             String owner,
@@ -88,11 +88,11 @@ public class SecretResource {
             requiredProperties = {"destinations"})
     public record Destinations(List<String> destinations) {}
 
-    private Told told(SecretMapper.Row row) {
+    private SecretView told(SecretMapper.Row row) {
         List<String> users = new ArrayList<>();
         senders.forEach(sender -> users.addAll(sender.uses(row.name())));
         mapper.flows(row.name()).forEach(flow -> users.add("flow " + flow));
-        return new Told(
+        return new SecretView(
                 row.name(),
                 row.kind(),
                 row.owner(),
@@ -124,7 +124,7 @@ public class SecretResource {
     @Needs(Right.MANAGE)
     @Path("secrets/{name}/destinations")
     @Transactional
-    public Told destinations(@PathParam("name") String name, Destinations given) {
+    public SecretView destinations(@PathParam("name") String name, Destinations given) {
         if (mapper.byName(name) == null) {
             throw Problem.missing("secret");
         }
@@ -135,7 +135,7 @@ public class SecretResource {
     /** Returns all secrets, without their values. */
     @GET
     @Path("secrets")
-    public List<Told> all() {
+    public List<SecretView> all() {
         return mapper.all().stream().map(this::told).toList();
     }
 
@@ -153,7 +153,7 @@ public class SecretResource {
     @PUT
     @Needs(Right.MANAGE)
     @Path("secrets/{name}")
-    public Told write(@PathParam("name") String name, Value given) {
+    public SecretView write(@PathParam("name") String name, Value given) {
         String value = given.value() == null ? "" : given.value();
         if (value.length() < Masking.SHORTEST || value.length() > 10_000) {
             throw new Problem(
@@ -175,7 +175,7 @@ public class SecretResource {
     @Needs(Right.MANAGE)
     @Path("secrets/{name}/key")
     @Consumes(MediaType.MULTIPART_FORM_DATA)
-    public Told key(
+    public SecretView key(
             @PathParam("name") String name, @RestForm("file") FileUpload file, @RestForm("password") String password)
             throws IOException {
         name(name);

@@ -30,13 +30,13 @@ public class EndpointAdviceResource {
     @Schema(
             name = "EndpointAdvice",
             requiredProperties = {"endpoint", "contract", "port", "sentences"})
-    public record Advised(String endpoint, String contract, String port, List<String> sentences) {}
+    public record PortAdvice(String endpoint, String contract, String port, List<String> sentences) {}
 
     /** Returns the advice for every endpoint named like a contract or with the address of one of its ports. */
     @GET
     @Path("endpoint-advice")
-    public List<Advised> advice() {
-        List<Advised> all = new ArrayList<>();
+    public List<PortAdvice> advice() {
+        List<PortAdvice> all = new ArrayList<>();
         Map<String, ContractStore.Counts> contracts = new LinkedHashMap<>();
         for (ContractMapper.Row row : mapper.page("%", "lower(name)", MOST, 0)) {
             contracts.put(row.name(), store.counts(row.id(), row.revision()));
@@ -48,7 +48,7 @@ public class EndpointAdviceResource {
                             || endpoint.environments().values().stream()
                                     .anyMatch(way -> same(port.address(), way.address()));
                     if (its) {
-                        all.add(new Advised(endpoint.name(), name, port.port(), port.sentences()));
+                        all.add(new PortAdvice(endpoint.name(), name, port.port(), port.sentences()));
                     }
                 }
             });

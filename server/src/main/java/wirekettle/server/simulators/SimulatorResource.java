@@ -85,7 +85,7 @@ public class SimulatorResource {
                 "madeBy",
                 "madeAt"
             })
-    public record Told(
+    public record SimulatorView(
             long id,
             String name,
             long contractId,
@@ -129,12 +129,12 @@ public class SimulatorResource {
         return row;
     }
 
-    private Told told(SimulatorMapper.Row row) {
+    private SimulatorView told(SimulatorMapper.Row row) {
         List<String> endpoints = settings.endpoints().stream()
                 .filter(endpoint -> row.id().equals(endpoint.simulator()))
                 .map(Endpoint::name)
                 .toList();
-        return new Told(
+        return new SimulatorView(
                 row.id(),
                 row.name(),
                 row.contractId(),
@@ -152,7 +152,7 @@ public class SimulatorResource {
     /** Returns simulators. */
     @GET
     @Path("simulators")
-    public Page<Told> all(
+    public Page<SimulatorView> all(
             @QueryParam("q") String q, @QueryParam("page") Integer page, @QueryParam("size") Integer size) {
         String like = Page.like(q);
         return new Page<>(
@@ -166,7 +166,7 @@ public class SimulatorResource {
     @POST
     @Needs(Right.BUILD)
     @Path("simulators")
-    public Told make(Made given) {
+    public SimulatorView make(Made given) {
         ContractMapper.Row contract = contractRows.byId(given.contract());
         if (contract == null) {
             throw Problem.missing("contract");
@@ -194,7 +194,7 @@ public class SimulatorResource {
     /** Returns a simulator. */
     @GET
     @Path("simulators/{id}")
-    public Told one(@PathParam("id") long id) {
+    public SimulatorView one(@PathParam("id") long id) {
         return told(row(id));
     }
 
@@ -202,7 +202,7 @@ public class SimulatorResource {
     @PUT
     @Needs(Right.BUILD)
     @Path("simulators/{id}")
-    public Told change(@PathParam("id") long id, @HeaderParam("If-Match") Integer version, Change given) {
+    public SimulatorView change(@PathParam("id") long id, @HeaderParam("If-Match") Integer version, Change given) {
         SimulatorMapper.Row row = row(id);
         if (given.name() == null || given.name().isBlank() || given.name().length() > 80) {
             throw new Problem(400, "bad-name", "A simulator's name has 1 to 80 characters.");
@@ -290,7 +290,7 @@ public class SimulatorResource {
     @POST
     @Needs(Right.BUILD)
     @Path("simulators/{id}/endpoints")
-    public Told use(@PathParam("id") long id, Use given) {
+    public SimulatorView use(@PathParam("id") long id, Use given) {
         SimulatorMapper.Row row = row(id);
         if (given.endpoint() == null || given.endpoint().isBlank()) {
             throw new Problem(400, "bad-name", "Name the endpoint it is to answer for.");
@@ -306,7 +306,7 @@ public class SimulatorResource {
     @POST
     @Needs(Right.BUILD)
     @Path("simulator-lessons")
-    public Told learn(Lesson given) throws XmlProblem {
+    public SimulatorView learn(Lesson given) throws XmlProblem {
         Lessons.Exchange exchange = lessons.exchange(given.call(), given.run(), given.record());
         SimulatorMapper.Row row = mapper.page("%", 10_000, 0).stream()
                 .filter(each -> each.contractId() == exchange.contract())

@@ -13,9 +13,11 @@ import java.util.List;
  *     its children called {@code line}; empty for a record each row
  * @param inKeyOrder whether records of one key go one after the other, later ones held back once one is rejected or in
  *     doubt
+ * @param goesOn whether a run that ended with the server goes on by itself once the server is back
  */
 @JsonInclude(JsonInclude.Include.NON_EMPTY)
-public record ReadStage(String id, String dataset, String as, String key, List<String> groupBy, Boolean inKeyOrder)
+public record ReadStage(
+        String id, String dataset, String as, String key, List<String> groupBy, Boolean inKeyOrder, Boolean goesOn)
         implements Stage {
     /** Fills in what may be left out. */
     public ReadStage {
@@ -24,12 +26,22 @@ public record ReadStage(String id, String dataset, String as, String key, List<S
 
     /** Reads every row as a record, in no order of keys. */
     public ReadStage(String id, String dataset, String as, String key) {
-        this(id, dataset, as, key, null, null);
+        this(id, dataset, as, key, null, null, null);
     }
 
     /** Reads grouped rows, in no order of keys. */
     public ReadStage(String id, String dataset, String as, String key, List<String> groupBy) {
-        this(id, dataset, as, key, groupBy, null);
+        this(id, dataset, as, key, groupBy, null, null);
+    }
+
+    /** Reads grouped rows, records of one key one after the other where told so. */
+    public ReadStage(String id, String dataset, String as, String key, List<String> groupBy, Boolean inKeyOrder) {
+        this(id, dataset, as, key, groupBy, inKeyOrder, null);
+    }
+
+    /** Tells whether an interrupted run goes on by itself. */
+    public boolean goesOnByItself() {
+        return Boolean.TRUE.equals(goesOn);
     }
 
     /** Tells whether records of one key go one after the other. */

@@ -181,7 +181,7 @@ final class CallStep implements Step {
     private void notSent(Item item, int number) {
         if (!delivery.reads()) {
             Passage nothing = new Passage(call.id(), number, Passage.Outcome.NOT_DONE, true, List.of(), null);
-            steps.claims().known(new Ledger.Known(item.ordinal(), nothing, null));
+            steps.claims().known(new Ledger.KnownPassage(item.ordinal(), nothing, null));
             item.sending(false);
         }
     }
@@ -270,7 +270,7 @@ final class CallStep implements Step {
             boolean done = outcome == Passage.Outcome.DONE;
             String reply = done && body != null ? NodeWriter.write(Xop.standIns(body), false) : done ? "" : null;
             // a reply that cannot be read is known to be done, and is not needed any more
-            steps.claims().known(new Ledger.Known(item.ordinal(), passage, reply));
+            steps.claims().known(new Ledger.KnownPassage(item.ordinal(), passage, reply));
         }
         if (failure != null) {
             throw failed(item, failure, sent.status(), attempts.size(), outcome);

@@ -43,7 +43,7 @@ public final class FlowRun {
     private final LedgerWriter books;
     private final Past past;
     private final Doors doors;
-    private final How how;
+    private final Extent how;
     private final Window window;
     private final ReentrantLock reading = new ReentrantLock();
     private final Map<Long, MemoryBudget.Share> shares = new java.util.concurrent.ConcurrentHashMap<>();
@@ -65,13 +65,13 @@ public final class FlowRun {
      * @param limit how many records at most, 0 for all
      * @param pilot whether it is paused at the limit, to go on with the rest, instead of done
      */
-    public record How(long limit, boolean pilot) {
+    public record Extent(long limit, boolean pilot) {
         /** All records. */
-        public static final How ALL = new How(0, false);
+        public static final Extent ALL = new Extent(0, false);
 
         /** Only the first records. */
-        public static How only(long limit) {
-            return new How(limit, false);
+        public static Extent only(long limit) {
+            return new Extent(limit, false);
         }
 
         private long most() {
@@ -79,7 +79,7 @@ public final class FlowRun {
         }
     }
 
-    private record Task(long ordinal, RecordSource.Item item, Past.Known past, MemoryBudget.Share memory) {}
+    private record Task(long ordinal, RecordSource.Item item, Past.OpenRecord past, MemoryBudget.Share memory) {}
 
     /** Makes a run. */
     public FlowRun(
@@ -90,7 +90,7 @@ public final class FlowRun {
             Outputs outputs,
             Ledger ledger,
             Past past,
-            How how) {
+            Extent how) {
         this.flow = flow;
         this.doors = doors;
         this.past = past;
@@ -244,7 +244,7 @@ public final class FlowRun {
             window.put(next, Window.NOTHING);
             return null;
         }
-        Past.Known known = past.open(next);
+        Past.OpenRecord known = past.open(next);
         if (known != null) {
             same(next, item, known.fingerprint());
         }
@@ -302,7 +302,7 @@ public final class FlowRun {
     }
 
     private void finishInOrder() throws IOException {
-        List<RecordWork.Done> batch = new ArrayList<>();
+        List<RecordWork.RecordResult> batch = new ArrayList<>();
         CompletableFuture<Void> written = CompletableFuture.completedFuture(null);
         long since = 0;
         while (window.head() <= last) {
@@ -316,7 +316,7 @@ public final class FlowRun {
             if (Thread.currentThread().isInterrupted()) {
                 throw new InterruptedIOException("the run was interrupted");
             }
-            if (done instanceof RecordWork.Done record) {
+            if (done instanceof RecordWork.RecordResult record) {
                 since = batch.isEmpty() ? System.nanoTime() : since;
                 batch.add(record);
                 stoppedByLane |= record.stops();
@@ -350,16 +350,16 @@ public final class FlowRun {
     }
 
     /** Makes the rows of a batch durable, then its lines; returns while these are being written. */
-    private CompletableFuture<Void> flushed(List<RecordWork.Done> batch, CompletableFuture<Void> before)
+    private CompletableFuture<Void> flushed(List<RecordWork.RecordResult> batch, CompletableFuture<Void> before)
             throws IOException {
         if (batch.isEmpty()) {
             return before;
         }
-        Map<Long, RecordWork.Done> ends = new LinkedHashMap<>();
+        Map<Long, RecordWork.RecordResult> ends = new LinkedHashMap<>();
         batch.forEach(done -> ends.put(done.line().ordinal(), done));
         batch.clear();
         // targets that may refuse rows first: what they refuse leaves no row elsewhere
-        for (RecordWork.Done done : ends.values()) {
+        for (RecordWork.RecordResult done : ends.values()) {
             outputs.write(done.line().ordinal(), done.rows(), true);
         }
         Map<Long, Outputs.Refused> refused = outputs.flush(true);
@@ -369,12 +369,12 @@ public final class FlowRun {
             }
             refused = outputs.flush(true);
         }
-        for (RecordWork.Done done : ends.values()) {
+        for (RecordWork.RecordResult done : ends.values()) {
             outputs.write(done.line().ordinal(), done.rows(), false);
         }
         outputs.flush(false);
         List<LedgerLine> lines =
-                ends.values().stream().map(RecordWork.Done::line).toList();
+                ends.values().stream().map(RecordWork.RecordResult::line).toList();
         durable(before);
         CompletableFuture<Void> now = books.ends(lines, outputs.positions());
         return now.thenRun(() -> lines.forEach(line -> {
@@ -386,9 +386,9 @@ public final class FlowRun {
     }
 
     /** A record whose row was refused: what its lanes say may give rows for other targets. */
-    private RecordWork.Done refused(RecordWork.Done done, Outputs.Refused why) throws IOException {
+    private RecordWork.RecordResult refused(RecordWork.RecordResult done, Outputs.Refused why) throws IOException {
         try {
-            RecordWork.Done now = work.refused(done, why);
+            RecordWork.RecordResult now = work.refused(done, why);
             List<Item.Rows> fresh = new ArrayList<>(now.rows());
             fresh.removeAll(done.rows());
             outputs.write(now.line().ordinal(), fresh, true);

@@ -17,7 +17,7 @@ public interface Ledger {
      */
     record Batch(
             List<Claim> claims,
-            List<Known> passages,
+            List<KnownPassage> passages,
             List<LedgerLine> ends,
             Map<String, Long> positions,
             Totals totals) {}
@@ -27,7 +27,7 @@ public interface Ledger {
      *
      * @param reply what came back and is needed to go on, as XML; null for nothing
      */
-    record Known(long ordinal, Passage passage, String reply) {}
+    record KnownPassage(long ordinal, Passage passage, String reply) {}
 
     /** Keeps a batch; durable when it returns. */
     void keep(Batch batch) throws IOException;

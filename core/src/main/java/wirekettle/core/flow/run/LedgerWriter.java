@@ -19,7 +19,7 @@ final class LedgerWriter implements Steps.Claims, AutoCloseable {
 
     private record Ends(List<LedgerLine> lines, Map<String, Long> positions) {}
 
-    private record Entry(Claim claim, Ledger.Known known, Ends ends, CompletableFuture<Void> durable) {}
+    private record Entry(Claim claim, Ledger.KnownPassage known, Ends ends, CompletableFuture<Void> durable) {}
 
     private final Ledger ledger;
     private final List<Stage> stages;
@@ -67,7 +67,7 @@ final class LedgerWriter implements Steps.Claims, AutoCloseable {
     }
 
     @Override
-    public void known(Ledger.Known known) {
+    public void known(Ledger.KnownPassage known) {
         put(null, known, null);
     }
 
@@ -76,7 +76,7 @@ final class LedgerWriter implements Steps.Claims, AutoCloseable {
         return put(null, null, new Ends(List.copyOf(lines), positions));
     }
 
-    private CompletableFuture<Void> put(Claim claim, Ledger.Known known, Ends ends) {
+    private CompletableFuture<Void> put(Claim claim, Ledger.KnownPassage known, Ends ends) {
         CompletableFuture<Void> durable = new CompletableFuture<>();
         if (failed != null) {
             durable.completeExceptionally(failed);
@@ -114,7 +114,7 @@ final class LedgerWriter implements Steps.Claims, AutoCloseable {
 
     private void keep(List<Entry> entries) throws IOException {
         List<Claim> claims = new ArrayList<>();
-        List<Ledger.Known> passages = new ArrayList<>();
+        List<Ledger.KnownPassage> passages = new ArrayList<>();
         List<LedgerLine> ends = new ArrayList<>();
         Map<String, Long> positions = Map.of();
         for (Entry entry : entries) {

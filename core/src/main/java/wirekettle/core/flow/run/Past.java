@@ -9,7 +9,7 @@ public interface Past {
     String ended(long ordinal) throws IOException;
 
     /** Returns what is known of a record that has not ended, null when it claimed nothing. */
-    Known open(long ordinal) throws IOException;
+    OpenRecord open(long ordinal) throws IOException;
 
     /** Returns what the run had come to. */
     Totals totals();
@@ -25,7 +25,7 @@ public interface Past {
      * @param fingerprint a hash of its input
      * @param replay what it made, claimed and did
      */
-    record Known(String fingerprint, Replay replay) {}
+    record OpenRecord(String fingerprint, Replay replay) {}
 
     /** Nothing: the run begins. */
     Past NONE = new Past() {
@@ -35,7 +35,7 @@ public interface Past {
         }
 
         @Override
-        public Known open(long ordinal) {
+        public OpenRecord open(long ordinal) {
             return null;
         }
 

@@ -1,7 +1,6 @@
 package wirekettle.core.flow.run;
 
-import java.time.Clock;
-import java.time.temporal.ChronoUnit;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import wirekettle.core.expression.Scope;
@@ -27,22 +26,32 @@ final class RecordWork {
     private final Step steps;
     private final LaneRules lane;
     private final boolean files;
+    private volatile Now now;
 
     RecordWork(CompiledFlow flow, Doors doors, RunNames names, Steps.Claims claims, Stop stop) {
         this.flow = flow;
         this.read = flow.source().stage();
         this.doors = doors;
         this.names = names;
-        this.started = now(doors.clock());
+        this.started = now();
         this.all = new Steps(flow, doors, claims, stop, Steps.Watch.NONE);
         this.steps = all.block(flow.block());
         this.lane = flow.lane() == null ? null : new LaneRules(flow.lane(), null, all);
         this.files = flow.keepsFiles();
     }
 
-    private static String now(Clock clock) {
-        return clock.instant().truncatedTo(ChronoUnit.MILLIS).toString();
+    /** Returns the time to the millisecond; many records begin in the same. */
+    private String now() {
+        long millis = doors.clock().millis();
+        Now known = now;
+        if (known == null || known.millis() != millis) {
+            known = new Now(millis, Instant.ofEpochMilli(millis).toString());
+            now = known;
+        }
+        return known.text();
     }
+
+    private record Now(long millis, String text) {}
 
     /**
      * What became of one record.
@@ -52,7 +61,7 @@ final class RecordWork {
      * @param item the record, so that it can fail when a target refuses its rows
      * @param stops whether the run is to stop
      */
-    record Done(LedgerLine line, List<Item.Rows> rows, Item item, boolean stops) {}
+    record RecordResult(LedgerLine line, List<Item.Rows> rows, Item item, boolean stops) {}
 
     /** Returns the variables in reach at the beginning. */
     static Scope scope(
@@ -78,9 +87,10 @@ final class RecordWork {
     }
 
     /** Does all the work for one record; every failure is part of the result. */
-    Done process(long ordinal, RecordSource.Item given, Past.Known past, Long heldBehind, MemoryBudget.Share memory)
+    RecordResult process(
+            long ordinal, RecordSource.Item given, Past.OpenRecord past, Long heldBehind, MemoryBudget.Share memory)
             throws Stopped {
-        Replay replay = past == null ? Replay.starting(now(doors.clock())) : past.replay();
+        Replay replay = past == null ? Replay.starting(now()) : past.replay();
         Scope scope = scope(flow, doors, names, started, replay.now(), ordinal, given.node());
         try (Attachments attachments = files ? new Attachments() : null) {
             Item item = new Item(
@@ -96,13 +106,13 @@ final class RecordWork {
                 String message =
                         "record " + heldBehind + " of the same key was rejected or is in doubt: it comes first";
                 Failure why = Failure.of(FailureClass.CONDITION, "held back", message, read.id());
-                return new Done(LedgerLine.heldBack(item, why), List.of(), item, false);
+                return new RecordResult(LedgerLine.heldBack(item, why), List.of(), item, false);
             }
             return run(item, given.problem());
         }
     }
 
-    private Done run(Item item, String problem) throws Stopped {
+    private RecordResult run(Item item, String problem) throws Stopped {
         try {
             if (problem != null) {
                 throw new Failed(Failure.of(FailureClass.MAPPING, "unusable row", problem, read.id()), false);
@@ -123,21 +133,21 @@ final class RecordWork {
     }
 
     /** What was written before the filter leaves: the record has come to its end there. */
-    private static Done leftOut(Item item) {
+    private static RecordResult leftOut(Item item) {
         List<Item.Rows> rows = item.rows();
-        return new Done(LedgerLine.leftOut(item, item.leftAt(), count(rows)), rows, item, false);
+        return new RecordResult(LedgerLine.leftOut(item, item.leftAt(), count(rows)), rows, item, false);
     }
 
-    private static Done done(Item item) {
+    private static RecordResult done(Item item) {
         List<Item.Rows> rows = item.rows();
-        return new Done(LedgerLine.done(item, count(rows)), rows, item, false);
+        return new RecordResult(LedgerLine.done(item, count(rows)), rows, item, false);
     }
 
     private static int count(List<Item.Rows> rows) {
         return rows.stream().mapToInt(each -> each.rows().size()).sum();
     }
 
-    private Done internal(Item item, Throwable thrown) {
+    private RecordResult internal(Item item, Throwable thrown) {
         doors.trouble().accept(thrown);
         Failure why = Failure.of(
                 FailureClass.INTERNAL,
@@ -146,11 +156,11 @@ final class RecordWork {
                 read.id());
         why = item.sending() ? why.inDoubt() : why;
         item.scope().files().undo();
-        return new Done(LedgerLine.failed(item, why, 0), List.of(), item, false);
+        return new RecordResult(LedgerLine.failed(item, why, 0), List.of(), item, false);
     }
 
     /** Asks the flow's lane about a failure that no nearer one took. */
-    private Done failed(Item item, Failed failed) throws Stopped {
+    private RecordResult failed(Item item, Failed failed) throws Stopped {
         Failed end = failed;
         if (!failed.settled()) {
             item.backRows(0);
@@ -173,7 +183,7 @@ final class RecordWork {
         // what the record wrote beside its rows goes too
         item.scope().files().undo();
         List<Item.Rows> rows = item.rows();
-        return new Done(LedgerLine.failed(item, end.failure(), count(rows)), rows, item, end.stopping());
+        return new RecordResult(LedgerLine.failed(item, end.failure(), count(rows)), rows, item, end.stopping());
     }
 
     /** A lane that fails itself leaves the first failure, and says so. */
@@ -203,13 +213,13 @@ final class RecordWork {
      * Says what becomes of a record one of whose rows its target refused: the lane of the Write is asked, then the
      * flow's.
      */
-    Done refused(Done done, Outputs.Refused refused) throws Stopped {
+    RecordResult refused(RecordResult done, Outputs.Refused refused) throws Stopped {
         Item item = done.item();
         Failure why = Failure.of(FailureClass.WRITE, "row refused", refused.reason(), refused.stage());
         if (done.line().end() != End.DONE && done.line().end() != End.LEFT_OUT) {
             // a lane's own row: the record has its end already, without it
             List<Item.Rows> rows = without(done.rows(), refused.stage());
-            return new Done(done.line(), rows, item, done.stops());
+            return new RecordResult(done.line(), rows, item, done.stops());
         }
         List<Item.Rows> others = without(done.rows(), refused.stage());
         item.backRows(0);
@@ -220,7 +230,7 @@ final class RecordWork {
                 near.take(failed, item, item.mark(), near.tries());
                 List<Item.Rows> rows = new ArrayList<>(others);
                 rows.addAll(item.rows());
-                return new Done(LedgerLine.done(item, count(rows)), rows, item, false);
+                return new RecordResult(LedgerLine.done(item, count(rows)), rows, item, false);
             } catch (Failed e) {
                 failed = e;
             }

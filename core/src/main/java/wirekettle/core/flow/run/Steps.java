@@ -37,7 +37,7 @@ final class Steps {
         void claim(Claim claim) throws Stopped;
 
         /** Says what became of it; need not be durable when it returns. */
-        void known(Ledger.Known known);
+        void known(Ledger.KnownPassage known);
 
         /** Nothing is kept. */
         Claims NONE = new Claims() {
@@ -45,7 +45,7 @@ final class Steps {
             public void claim(Claim claim) {}
 
             @Override
-            public void known(Ledger.Known known) {}
+            public void known(Ledger.KnownPassage known) {}
         };
     }
 

@@ -103,7 +103,8 @@ public class FlowRunTest {
 
     private Ran prepared(FlowFile file, Transport transport, int records) {
         return new Ran()
-                .prepared(compiled(file), doors(transport), Ran.source(records(records)), Past.NONE, FlowRun.How.ALL);
+                .prepared(
+                        compiled(file), doors(transport), Ran.source(records(records)), Past.NONE, FlowRun.Extent.ALL);
     }
 
     private Ran run(FlowFile file, Transport transport, int records) throws Exception {
@@ -253,7 +254,7 @@ public class FlowRunTest {
                         doors(transport),
                         Ran.source(records(200)),
                         Past.NONE,
-                        FlowRun.How.ALL)
+                        FlowRun.Extent.ALL)
                 .go();
         for (int n = 1; n <= 200; n++) {
             int claimed = order.indexOf("claim " + n);
@@ -313,7 +314,7 @@ public class FlowRunTest {
                         doors(answering(r -> "fine")),
                         Ran.source(records(1_200)),
                         Past.NONE,
-                        FlowRun.How.ALL)
+                        FlowRun.Extent.ALL)
                 .go();
         assertEquals(ran.lines.size(), 1_200);
         ran.rowsCameFirst();
@@ -327,7 +328,7 @@ public class FlowRunTest {
                 doors(answering(r -> "fine")),
                 Ran.source(records(2_000)),
                 Past.NONE,
-                FlowRun.How.ALL);
+                FlowRun.Extent.ALL);
         IOException e = expectThrows(IOException.class, ran::go);
         assertTrue(e.getMessage().contains("no space left"), e.getMessage());
         ran.rowsCameFirst();
@@ -432,7 +433,7 @@ public class FlowRunTest {
                         doors(answering(ref -> "fine")),
                         Ran.source(records(5)),
                         Past.NONE,
-                        FlowRun.How.ALL)
+                        FlowRun.Extent.ALL)
                 .go();
         assertEquals(ran.totals.of(End.DONE), 4);
         assertEquals(ran.line(3).failure().failureClass(), FailureClass.WRITE);
@@ -475,7 +476,7 @@ public class FlowRunTest {
                         doors(answering(ref -> "fine")),
                         breaking(),
                         Past.NONE,
-                        FlowRun.How.ALL);
+                        FlowRun.Extent.ALL);
         IOException e = org.testng.Assert.expectThrows(IOException.class, ran::go);
         assertEquals(e.getMessage(), "the file ended in the middle of a row");
         assertEquals(ran.lines.size(), 10);

@@ -470,7 +470,7 @@ public class OutlineTest {
                 super.keep(batch);
             }
         };
-        ran.prepared(flow, doors(flow), Ran.source(records(keys)), Past.NONE, FlowRun.How.ALL);
+        ran.prepared(flow, doors(flow), Ran.source(records(keys)), Past.NONE, FlowRun.Extent.ALL);
         IOException e = expectThrows(IOException.class, ran::go);
         assertTrue(e.getMessage().contains("the disk is full"), e.getMessage());
         assertTrue(sent.size() <= ran.claims.size(), sent.size() + " sent, " + ran.claims.size() + " claimed");
@@ -482,12 +482,12 @@ public class OutlineTest {
         CompiledFlow flow = sound(file(reads("c", "$t/key"), write("out", "$t/n")));
         List<Node> records = records("a", "b", "c", "d", "e");
         Ran pilot = new Ran()
-                .prepared(flow, doors(flow), Ran.source(records), Past.NONE, new FlowRun.How(2, true))
+                .prepared(flow, doors(flow), Ran.source(records), Past.NONE, new FlowRun.Extent(2, true))
                 .go();
         assertEquals(pilot.ended, FlowRun.Ended.PAUSED);
         assertFalse(pilot.finished || pilot.left);
         Ran rest = new Ran()
-                .prepared(flow, doors(flow), Ran.source(records), past(pilot), FlowRun.How.ALL)
+                .prepared(flow, doors(flow), Ran.source(records), past(pilot), FlowRun.Extent.ALL)
                 .go();
         assertEquals(rest.ended, FlowRun.Ended.DONE);
         assertEquals(rest.rows.get("out"), List.of("3", "4", "5"));
@@ -517,8 +517,8 @@ public class OutlineTest {
             }
 
             @Override
-            public Known open(long ordinal) {
-                return open.containsKey(ordinal) ? new Known(fingerprints.get(ordinal), open.get(ordinal)) : null;
+            public OpenRecord open(long ordinal) {
+                return open.containsKey(ordinal) ? new OpenRecord(fingerprints.get(ordinal), open.get(ordinal)) : null;
             }
 
             @Override
@@ -552,7 +552,7 @@ public class OutlineTest {
         sent.clear();
         service = request -> answer(reference(request), "would shift everything");
         Ran resumed = new Ran()
-                .prepared(flow, doors(flow), Ran.source(records("a")), past(killed), FlowRun.How.ALL)
+                .prepared(flow, doors(flow), Ran.source(records("a")), past(killed), FlowRun.Extent.ALL)
                 .go();
         if (sending) {
             assertEquals(sent, List.of());
@@ -569,10 +569,10 @@ public class OutlineTest {
     public void aSourceThatChangedIsRefusedWithTheFirstDifference() throws Exception {
         CompiledFlow flow = sound(file(reads("c", "$t/key"), write("out", "$t/n")));
         Ran pilot = new Ran()
-                .prepared(flow, doors(flow), Ran.source(records("a", "b", "c")), Past.NONE, new FlowRun.How(2, true))
+                .prepared(flow, doors(flow), Ran.source(records("a", "b", "c")), Past.NONE, new FlowRun.Extent(2, true))
                 .go();
-        Ran rest =
-                new Ran().prepared(flow, doors(flow), Ran.source(records("a", "x", "c")), past(pilot), FlowRun.How.ALL);
+        Ran rest = new Ran()
+                .prepared(flow, doors(flow), Ran.source(records("a", "x", "c")), past(pilot), FlowRun.Extent.ALL);
         IOException e = expectThrows(IOException.class, rest::go);
         assertTrue(e.getMessage().contains("record 2 is another now"), e.getMessage());
     }
@@ -584,7 +584,7 @@ public class OutlineTest {
         CompiledFlow flow = sound(file);
         Ran ran = new Ran()
                 .refusing("table", "b", "no such zone")
-                .prepared(flow, doors(flow), Ran.source(records("a", "b", "c")), Past.NONE, FlowRun.How.ALL)
+                .prepared(flow, doors(flow), Ran.source(records("a", "b", "c")), Past.NONE, FlowRun.Extent.ALL)
                 .go();
         assertEquals(ran.rows.get("table"), List.of("a", "c"));
         assertEquals(ran.rows.get("out"), List.of("a", "b", "c"));
@@ -593,7 +593,7 @@ public class OutlineTest {
         FlowFile plain = file(reads("c", "$t/key"), write("table", "$t/key"), write("out", "$t/key"));
         ran = new Ran()
                 .refusing("table", "b", "no such zone")
-                .prepared(sound(plain), doors(flow), Ran.source(records("a", "b", "c")), Past.NONE, FlowRun.How.ALL)
+                .prepared(sound(plain), doors(flow), Ran.source(records("a", "b", "c")), Past.NONE, FlowRun.Extent.ALL)
                 .go();
         assertEquals(ran.rows.get("out"), List.of("a", "c"));
         assertEquals(ran.line(2).failure().cause(), "row refused");

@@ -17,7 +17,7 @@ import wirekettle.core.value.Node;
 class Ran implements Ledger {
     final List<LedgerLine> lines = new ArrayList<>();
     final List<Claim> claims = new ArrayList<>();
-    final List<Known> known = new ArrayList<>();
+    final List<KnownPassage> known = new ArrayList<>();
     final Map<String, List<String>> rows = new LinkedHashMap<>();
     final Map<String, String> refusals = new HashMap<>();
     Totals totals = Totals.NONE;
@@ -27,7 +27,7 @@ class Ran implements Ledger {
     FlowRun.Ended ended;
 
     /** Puts a run together. */
-    Ran prepared(CompiledFlow flow, Doors doors, RecordSource source, Past past, FlowRun.How how) {
+    Ran prepared(CompiledFlow flow, Doors doors, RecordSource source, Past past, FlowRun.Extent how) {
         Map<String, RecordSink> sinks = new LinkedHashMap<>();
         for (WriteStage write : flow.file().all(WriteStage.class)) {
             sinks.put(write.id(), sink(write.id()));
@@ -39,7 +39,7 @@ class Ran implements Ledger {
     /** Runs a flow over records to its end. */
     static Ran of(CompiledFlow flow, Doors doors, List<Node> records) throws IOException {
         return new Ran()
-                .prepared(flow, doors, source(records), Past.NONE, FlowRun.How.ALL)
+                .prepared(flow, doors, source(records), Past.NONE, FlowRun.Extent.ALL)
                 .go();
     }
 
