@@ -73,6 +73,7 @@ public final class StartedProduct implements AutoCloseable {
         }
         if (from != null) {
             copy(from.data(), data);
+            forgetNumbersAhead();
         }
         start();
     }
@@ -96,6 +97,18 @@ public final class StartedProduct implements AutoCloseable {
                     "select pg_terminate_backend(pid, 5000) from pg_stat_activity where datname = '" + database + "'");
         }
         return new Left(database, data);
+    }
+
+    /**
+     * A sequence writes its next numbers to the log ahead; a copied database believes it did so too, and would give the
+     * same numbers again after a crash.
+     */
+    private void forgetNumbersAhead() throws SQLException {
+        try (Connection admin = admin(database);
+                Statement statement = admin.createStatement()) {
+            statement.execute("select setval(format('%I.%I', schemaname, sequencename)::regclass,"
+                    + " coalesce(last_value, start_value), last_value is not null) from pg_sequences");
+        }
     }
 
     private static void copy(Path from, Path to) throws IOException {
