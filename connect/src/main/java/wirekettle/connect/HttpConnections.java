@@ -13,9 +13,11 @@ import org.apache.hc.client5.http.auth.AuthScheme;
 import org.apache.hc.client5.http.auth.AuthScope;
 import org.apache.hc.client5.http.auth.StandardAuthScheme;
 import org.apache.hc.client5.http.auth.UsernamePasswordCredentials;
+import org.apache.hc.client5.http.classic.ExecChain;
 import org.apache.hc.client5.http.classic.methods.HttpUriRequestBase;
 import org.apache.hc.client5.http.config.ConnectionConfig;
 import org.apache.hc.client5.http.config.RequestConfig;
+import org.apache.hc.client5.http.impl.ChainElement;
 import org.apache.hc.client5.http.impl.auth.BasicCredentialsProvider;
 import org.apache.hc.client5.http.impl.classic.CloseableHttpClient;
 import org.apache.hc.client5.http.impl.classic.HttpClientBuilder;
@@ -26,7 +28,9 @@ import org.apache.hc.client5.http.protocol.HttpClientContext;
 import org.apache.hc.client5.http.ssl.DefaultClientTlsStrategy;
 import org.apache.hc.client5.http.ssl.HostnameVerificationPolicy;
 import org.apache.hc.client5.http.ssl.NoopHostnameVerifier;
+import org.apache.hc.core5.http.ClassicHttpRequest;
 import org.apache.hc.core5.http.ClassicHttpResponse;
+import org.apache.hc.core5.http.HttpException;
 import org.apache.hc.core5.http.HttpHost;
 import org.apache.hc.core5.http.config.CharCodingConfig;
 import org.apache.hc.core5.pool.PoolConcurrencyPolicy;
@@ -92,7 +96,8 @@ final class HttpConnections {
             credentials.setCredentials(
                     new AuthScope(null, null, -1, null, StandardAuthScheme.DIGEST), credentials(digest));
         }
-        client = HttpClientBuilder.create()
+        logsIn = proxyLogin != null || digest != null;
+        HttpClientBuilder builder = HttpClientBuilder.create()
                 .setConnectionManager(pool)
                 .setProxy(proxy)
                 .setDefaultCredentialsProvider(credentials)
@@ -105,10 +110,23 @@ final class HttpConnections {
                 .disableAutomaticRetries()
                 .disableRedirectHandling()
                 .disableCookieManagement()
-                .disableConnectionState()
-                .build();
-        logsIn = proxyLogin != null || digest != null;
+                .disableConnectionState();
+        if (!logsIn && proxy == null) {
+            builder.replaceExecInterceptor(ChainElement.PROTOCOL.name(), HttpConnections::plainly);
+        }
+        client = builder.build();
         CLEANER.register(this, closing(client));
+    }
+
+    /** Where there is nobody to log in to, no request has to be read for it. */
+    private static ClassicHttpResponse plainly(ClassicHttpRequest request, ExecChain.Scope scope, ExecChain chain)
+            throws IOException, HttpException {
+        try {
+            return chain.proceed(request, scope);
+        } catch (IOException | HttpException | RuntimeException e) {
+            scope.execRuntime.discardEndpoint();
+            throw e;
+        }
     }
 
     private static Runnable closing(CloseableHttpClient client) {
