@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { App, Button, Dropdown, Input, Progress, Segmented, Skeleton, Table } from 'antd';
 import { useEffect, useState } from 'react';
-import { Link, useParams, useSearchParams } from 'react-router';
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, query } from '../api/client';
 import type { Flow } from '../api/flow';
 import type { Cause, LedgerLine, Page, Run, RunState } from '../api/types';
@@ -17,7 +17,8 @@ const NUMBER = new Intl.NumberFormat('en', { maximumFractionDigits: 1 });
 export function RunPage() {
   const { id } = useParams();
   const client = useQueryClient();
-  const { message } = App.useApp();
+  const { message, modal } = App.useApp();
+  const navigate = useNavigate();
   const [search, setSearch] = useSearchParams();
   const [ended, setEnded] = useState('');
   const [cause, setCause] = useState<string>();
@@ -72,7 +73,21 @@ export function RunPage() {
         <Trouble error={state.error} retry={() => void state.refetch()} />
       </div>
     );
-  const { run, perSecond, secondsLeft, onHold, stages } = state.data;
+  const { run, perSecond, secondsLeft, onHold, open, stages } = state.data;
+  const sendAgain = () =>
+    modal.confirm({
+      title: `Send ${open} ${open === 1 ? 'record' : 'records'} again in ${run.environment}?`,
+      content: `They go through revision ${run.flowRevision} in a run of their own, and their rows are added to what the targets hold. A change that is done is not sent again.`,
+      okText: `Send ${open} again`,
+      onOk: async () => {
+        try {
+          const started = await api.post<RunState['run']>(`/runs/${id}/resend`, {});
+          navigate(`/runs/${started.id}`);
+        } catch (e) {
+          void message.error(e instanceof Error ? e.message : String(e), 8);
+        }
+      },
+    });
   const act = async (what: 'cancel' | 'pause' | 'resume', body: object = {}) => {
     try {
       await api.post<Run>(`/runs/${id}/${what}`, body);
@@ -120,6 +135,12 @@ export function RunPage() {
         <span className="grow clip">
           <Link to={`/flows/${run.flowId}`}>{run.flowName}</Link>{' '}
           <span className="dim">
+            {run.originRun !== undefined && (
+              <>
+                sends again what failed in <Link to={`/runs/${run.originRun}`}>run {run.originRun}</Link>{' '}
+                ·{' '}
+              </>
+            )}
             revision {run.flowRevision} · in {run.environment} · by {run.startedBy},{' '}
             <When at={run.startedAt} />
           </span>
@@ -151,6 +172,14 @@ export function RunPage() {
           >
             Cancel, keep the earlier files
           </Dropdown.Button>
+        )}
+        {open > 0 && (
+          <Button
+            onClick={sendAgain}
+            title="What was rejected or held back goes through the flow once more; what it changed is not changed again"
+          >
+            Send {open} again
+          </Button>
         )}
         {failed > 0 && <Button href={`/api/runs/${id}/rejects`}>Download rejects</Button>}
         {run.outputFile && !running && (

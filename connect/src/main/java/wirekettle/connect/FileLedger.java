@@ -24,7 +24,6 @@ import wirekettle.core.flow.run.End;
 import wirekettle.core.flow.run.Ledger;
 import wirekettle.core.flow.run.LedgerLine;
 import wirekettle.core.flow.run.Past;
-import wirekettle.core.flow.run.Replay;
 import wirekettle.core.flow.run.Totals;
 
 /**
@@ -124,11 +123,14 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
     private void take(JsonNode entry) throws IOException {
         long ordinal = entry.path("ordinal").asLong();
         if (entry.has("claim")) {
-            Replay replay = open.containsKey(ordinal)
-                    ? open.get(ordinal).replay()
-                    : Replay.of(entry.get("made").asText());
-            replay.claim(entry.get("claim").asText(), entry.get("number").asInt());
-            open.put(ordinal, new Past.OpenRecord(entry.get("fingerprint").asText(), replay));
+            open.put(
+                    ordinal,
+                    Past.OpenRecord.claimed(
+                            open.get(ordinal),
+                            entry.get("fingerprint").asText(),
+                            entry.get("claim").asText(),
+                            entry.get("number").asInt(),
+                            entry.get("made").asText()));
         } else if (entry.has("passage")) {
             Past.OpenRecord known = open.get(ordinal);
             if (known != null) {

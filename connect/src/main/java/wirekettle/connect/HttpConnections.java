@@ -13,11 +13,9 @@ import org.apache.hc.client5.http.auth.AuthScheme;
 import org.apache.hc.client5.http.auth.AuthScope;
 import org.apache.hc.client5.http.auth.StandardAuthScheme;
 import org.apache.hc.client5.http.auth.UsernamePasswordCredentials;
-import org.apache.hc.client5.http.classic.ExecChain;
 import org.apache.hc.client5.http.classic.methods.HttpUriRequestBase;
 import org.apache.hc.client5.http.config.ConnectionConfig;
 import org.apache.hc.client5.http.config.RequestConfig;
-import org.apache.hc.client5.http.impl.ChainElement;
 import org.apache.hc.client5.http.impl.auth.BasicCredentialsProvider;
 import org.apache.hc.client5.http.impl.classic.CloseableHttpClient;
 import org.apache.hc.client5.http.impl.classic.HttpClientBuilder;
@@ -28,9 +26,7 @@ import org.apache.hc.client5.http.protocol.HttpClientContext;
 import org.apache.hc.client5.http.ssl.DefaultClientTlsStrategy;
 import org.apache.hc.client5.http.ssl.HostnameVerificationPolicy;
 import org.apache.hc.client5.http.ssl.NoopHostnameVerifier;
-import org.apache.hc.core5.http.ClassicHttpRequest;
 import org.apache.hc.core5.http.ClassicHttpResponse;
-import org.apache.hc.core5.http.HttpException;
 import org.apache.hc.core5.http.HttpHost;
 import org.apache.hc.core5.http.config.CharCodingConfig;
 import org.apache.hc.core5.pool.PoolConcurrencyPolicy;
@@ -97,7 +93,7 @@ final class HttpConnections {
                     new AuthScope(null, null, -1, null, StandardAuthScheme.DIGEST), credentials(digest));
         }
         logsIn = proxyLogin != null || digest != null;
-        HttpClientBuilder builder = HttpClientBuilder.create()
+        client = HttpClientBuilder.create()
                 .setConnectionManager(pool)
                 .setProxy(proxy)
                 .setDefaultCredentialsProvider(credentials)
@@ -110,23 +106,9 @@ final class HttpConnections {
                 .disableAutomaticRetries()
                 .disableRedirectHandling()
                 .disableCookieManagement()
-                .disableConnectionState();
-        if (!logsIn && proxy == null) {
-            builder.replaceExecInterceptor(ChainElement.PROTOCOL.name(), HttpConnections::plainly);
-        }
-        client = builder.build();
+                .disableConnectionState()
+                .build();
         CLEANER.register(this, closing(client));
-    }
-
-    /** Where there is nobody to log in to, no request has to be read for it. */
-    private static ClassicHttpResponse plainly(ClassicHttpRequest request, ExecChain.Scope scope, ExecChain chain)
-            throws IOException, HttpException {
-        try {
-            return chain.proceed(request, scope);
-        } catch (IOException | HttpException | RuntimeException e) {
-            scope.execRuntime.discardEndpoint();
-            throw e;
-        }
     }
 
     private static Runnable closing(CloseableHttpClient client) {

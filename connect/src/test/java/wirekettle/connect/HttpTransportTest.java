@@ -15,9 +15,11 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Arrays;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
+import java.util.Set;
 import java.util.concurrent.Executors;
 import java.util.zip.GZIPOutputStream;
 import org.testng.annotations.AfterClass;
@@ -54,6 +56,13 @@ public class HttpTransportTest {
             return thread;
         }));
         port = server.getAddress().getPort();
+        server.createContext("/who", exchange -> {
+            exchange.getRequestBody().readAllBytes();
+            byte[] who = Integer.toString(exchange.getRemoteAddress().getPort()).getBytes(StandardCharsets.UTF_8);
+            exchange.sendResponseHeaders(200, who.length);
+            exchange.getResponseBody().write(who);
+            exchange.close();
+        });
         answer("/fine", "text/xml", "<ok/>".getBytes(StandardCharsets.UTF_8), null);
         ByteArrayOutputStream packed = new ByteArrayOutputStream();
         try (GZIPOutputStream gzip = new GZIPOutputStream(packed)) {
@@ -143,9 +152,12 @@ public class HttpTransportTest {
     }
 
     private static Transport.Answer send(String address, HostRule rule) throws CallFailure {
+        return new HttpTransport(rule).send(request(address));
+    }
+
+    private static Transport.Request request(String address) {
         Transport.Limits limits = new Transport.Limits(500, 700, 1_200, 1 << 20);
-        return new HttpTransport(rule)
-                .send(new Transport.Request(address, Map.of("Content-Type", "text/xml"), new byte[] {1}, limits));
+        return new Transport.Request(address, Map.of("Content-Type", "text/xml"), new byte[] {1}, limits);
     }
 
     private static Transport.Answer streamed(String address, long mostRoot, long most, Attachments attachments)
@@ -217,6 +229,18 @@ public class HttpTransportTest {
                 new String(
                         send("http://127.0.0.1:" + port + "/gzip", HostRule.ANY).body(), StandardCharsets.UTF_8),
                 "<packed/>");
+    }
+
+    /** Whoever reads an answer to its end gives the connection back: the next call goes over it. */
+    @Test
+    public void callsOfAnEndpointUseOneConnectionAgain() throws Exception {
+        Transport transport = new HttpTransport(HostRule.ANY);
+        Set<String> from = new HashSet<>();
+        for (int i = 0; i < 5; i++) {
+            Transport.Answer answer = transport.send(request("http://127.0.0.1:" + port + "/who"));
+            from.add(new String(answer.body(), StandardCharsets.UTF_8));
+        }
+        assertEquals(from.size(), 1, "ports the calls came from: " + from);
     }
 
     @DataProvider

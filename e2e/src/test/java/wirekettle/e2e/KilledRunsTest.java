@@ -1,8 +1,10 @@
 package wirekettle.e2e;
 
 import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertNull;
 import static org.testng.Assert.assertThrows;
 import static org.testng.Assert.assertTrue;
+import static org.testng.Assert.expectThrows;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ArrayNode;
@@ -18,12 +20,14 @@ import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.Set;
 import java.util.concurrent.Executors;
+import java.util.concurrent.atomic.AtomicInteger;
 import org.testng.annotations.AfterClass;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.Test;
@@ -36,10 +40,14 @@ public class KilledRunsTest extends SeededApi {
     /** Set with {@code -Dkills=20 -Dseed=7}. */
     private static final int KILLS = Integer.getInteger("kills", 4);
 
+    private static final String SECOND = "second after ";
+
     private static final long SEED = Long.getLong("seed", System.nanoTime() % 100_000);
 
     private final List<String> received = Collections.synchronizedList(new ArrayList<>());
     private final Random random = new Random(SEED);
+    private final AtomicInteger answers = new AtomicInteger();
+    private volatile boolean refusing;
     private HttpServer desk;
 
     @BeforeClass
@@ -51,15 +59,16 @@ public class KilledRunsTest extends SeededApi {
         desk.createContext("/", exchange -> {
             try (exchange) {
                 String request = new String(exchange.getRequestBody().readAllBytes(), StandardCharsets.UTF_8);
+                boolean asks = request.contains("LookUpInstitution");
                 String loan = request.replaceAll("(?s).*?loanReference>([^<]*)<.*", "$1");
-                received.add(loan);
+                String remark = request.replaceAll("(?s).*?remark>([^<]*)<.*", "$1");
+                if (!asks) {
+                    received.add(remark.startsWith(SECOND) ? loan + " " + remark : loan);
+                }
                 Thread.sleep(15);
-                byte[] answer = ("<s:Envelope xmlns:s='http://schemas.xmlsoap.org/soap/envelope/'><s:Body>"
-                                + "<BookTransportResponse xmlns='urn:halewick:vanline:2'><reference>VD-" + loan
-                                + "</reference><status>booked</status></BookTransportResponse></s:Body></s:Envelope>")
-                        .getBytes(StandardCharsets.UTF_8);
+                byte[] answer = (asks ? asked() : booked(loan)).getBytes(StandardCharsets.UTF_8);
                 exchange.getResponseHeaders().set("Content-Type", "text/xml");
-                exchange.sendResponseHeaders(200, answer.length);
+                exchange.sendResponseHeaders(asks && refusing ? 503 : 200, answer.length);
                 exchange.getResponseBody().write(answer);
             } catch (InterruptedException e) {
                 Thread.currentThread().interrupt();
@@ -74,6 +83,21 @@ public class KilledRunsTest extends SeededApi {
     @AfterClass(alwaysRun = true)
     public void close() {
         desk.stop(0);
+    }
+
+    private static String booked(String loan) {
+        return "<s:Envelope xmlns:s='http://schemas.xmlsoap.org/soap/envelope/'><s:Body>"
+                + "<BookTransportResponse xmlns='urn:halewick:vanline:2'><reference>VD-" + loan
+                + "</reference><status>booked</status></BookTransportResponse></s:Body></s:Envelope>";
+    }
+
+    /** Never the same twice: a record that goes on must not ask again. */
+    private String asked() {
+        return "<s:Envelope xmlns:s='http://schemas.xmlsoap.org/soap/envelope/'><s:Body>"
+                + "<LookUpInstitutionResponse xmlns='urn:halewick:register:1'>"
+                + "<registrationNumber>RG-10400</registrationNumber><name>answer " + answers.incrementAndGet()
+                + "</name><status>active</status><address><street>3 Quay Lane</street><city>Aldersund</city>"
+                + "<country>NV</country></address></LookUpInstitutionResponse></s:Body></s:Envelope>";
     }
 
     @Test
@@ -100,6 +124,27 @@ public class KilledRunsTest extends SeededApi {
             RunTest.until("the run is done all the same", () -> state(path).equals("done"));
             balance(path, client.get(path).get("run"));
         }
+    }
+
+    @Test
+    public void whatIsSentAgainRepeatsNoChangeThatIsDone() throws Exception {
+        long flow = bookings("Sent again");
+        received.clear();
+        refusing = true;
+        JsonNode run = client.post("/api/flows/" + flow + "/runs", Map.of("environment", "Test", "confirmed", true));
+        String path = "/api/runs/" + run.get("id").asLong();
+        assertEquals(ended(path, "run").get("rejected").asInt(), 109);
+        assertEquals(received.size(), 109, "the first change of each is done");
+        refusing = false;
+        JsonNode again = client.post(path + "/resend", Map.of());
+        JsonNode done = ended("/api/runs/" + again.get("id").asLong(), "run");
+        assertEquals(done.get("done").asInt(), 109, done.toString());
+        assertEquals(done.get("originRun").asLong(), run.get("id").asLong());
+        assertEquals(received.stream().filter(each -> !each.contains(SECOND)).count(), 109, "none of them came twice");
+        assertEquals(received.size(), 218);
+        assertEquals(client.get(path).get("open").asInt(), 0);
+        IOException nothing = expectThrows(IOException.class, () -> client.post(path + "/resend", Map.of()));
+        assertTrue(nothing.getMessage().contains("nothing-open"), nothing.getMessage());
     }
 
     private void killPostgres() throws Exception {
@@ -133,6 +178,21 @@ public class KilledRunsTest extends SeededApi {
         ObjectNode call = stage(file, "call");
         call.put("endpoint", "Own desk");
         ((ObjectNode) call.get("delivery")).put("atOnce", 8).putArray("failedWhen");
+        ObjectNode again = call.deepCopy().put("id", "again").put("as", "second");
+        field(again, "remark")
+                .put("expression", "concat('" + SECOND + "', $asked/name)")
+                .remove("wire");
+        ObjectNode ask =
+                stage((ObjectNode) flow("Check and book").get("file"), "lookup").deepCopy();
+        ask.put("id", "ask").put("as", "asked").put("endpoint", "Own desk");
+        ask.remove("lane");
+        ((ObjectNode) ask.get("delivery")).putArray("failedWhen");
+        ((ObjectNode) ask.get("delivery")).remove("memorySeconds");
+        field(ask, "registrationNumber").put("constant", "RG-10400").remove("wire");
+        ArrayNode stages = (ArrayNode) file.get("stages");
+        int at = place(stages, "call");
+        stages.insert(at + 1, ask);
+        stages.insert(at + 2, again);
         client.post("/api/datasets", Map.of("name", name + " bookings", "kind", "csv"));
         client.post("/api/datasets", Map.of("name", name + " rejects", "kind", "csv"));
         ObjectNode write = stage(file, "write");
@@ -143,15 +203,38 @@ public class KilledRunsTest extends SeededApi {
                 .put("label", "loan")
                 .put("type", "string")
                 .put("required", true);
-        write.putArray("fills")
+        ((ArrayNode) write.get("columns"))
                 .addObject()
-                .put("id", "w1")
-                .put("target", "loan")
-                .put("wire", "$loan/loan_no");
-        ((ArrayNode) file.get("stages")).remove(3);
+                .put("name", "asked")
+                .put("label", "asked")
+                .put("type", "string")
+                .put("required", true);
+        ArrayNode fills = write.putArray("fills");
+        fills.addObject().put("id", "w1").put("target", "loan").put("wire", "$loan/loan_no");
+        fills.addObject().put("id", "w2").put("target", "asked").put("wire", "$asked/name");
+        stages.remove(place(stages, "write") + 1);
         ((ObjectNode) file.at("/lane/rules/0/stages/0")).put("dataset", name + " rejects");
         client.send("PUT", "/api/flows/" + made.get("id"), file, Map.of("If-Match", "\"1\""));
         return made.get("id").asLong();
+    }
+
+    private static int place(ArrayNode stages, String id) {
+        for (int i = 0; i < stages.size(); i++) {
+            if (stages.get(i).get("id").asText().equals(id)) {
+                return i;
+            }
+        }
+        throw new AssertionError("no stage " + id);
+    }
+
+    private static ObjectNode field(ObjectNode call, String name) {
+        for (JsonNode fill : call.get("fills")) {
+            if (fill.get("target").asText().endsWith("}" + name)) {
+                ((ObjectNode) fill).remove("whenEmpty");
+                return (ObjectNode) fill;
+            }
+        }
+        throw new AssertionError("no fill of " + name);
     }
 
     /** One run, killed again and again until it comes to its end; returns how often. */
@@ -187,21 +270,40 @@ public class KilledRunsTest extends SeededApi {
         assertEquals(lines.size(), 109, "every record has its line");
         assertEquals(run.get("ended").asInt(), 109);
         assertEquals(run.get("read").asInt(), 109);
-        Set<String> distinct = new HashSet<>(received);
-        assertEquals(received.size(), distinct.size(), "nothing came twice: " + received);
+        List<String> first =
+                received.stream().filter(each -> !each.contains(SECOND)).toList();
+        Map<String, String> second = new HashMap<>();
+        received.stream()
+                .filter(each -> each.contains(SECOND))
+                .map(each -> each.split(" " + SECOND))
+                .forEach(each -> assertNull(second.put(each[0], each[1]), "sent twice: " + each[0]));
+        Set<String> came = new HashSet<>(first);
+        assertEquals(first.size(), came.size(), "nothing came twice: " + received);
         Set<String> done = keys(lines, "done");
         Set<String> doubtful = keys(lines, "in-doubt");
         Set<String> rejected = keys(lines, "rejected");
         assertEquals(done.size() + doubtful.size() + rejected.size(), 109);
         assertEquals(run.get("done").asInt(), done.size());
         assertEquals(run.get("inDoubt").asInt(), doubtful.size());
-        assertTrue(distinct.containsAll(done), "what is done came");
-        distinct.removeAll(done);
-        assertTrue(doubtful.containsAll(distinct), "what came without an answer is in doubt: " + distinct);
+        assertTrue(came.containsAll(done) && second.keySet().containsAll(done), "what is done came");
+        came.addAll(second.keySet());
+        came.removeAll(done);
+        came.removeAll(doubtful);
+        assertEquals(came, Set.of(), "what came without an answer is in doubt; " + of(lines, came));
         String results = client.send("GET", path + "/results", null, Map.of()).text();
-        List<String> rows = results.lines().skip(1).toList();
-        assertEquals(rows.size(), new HashSet<>(rows).size(), "each row once");
-        assertEquals(new HashSet<>(rows), done, "the file has what is done");
+        Map<String, String> rows = new HashMap<>();
+        results.lines()
+                .skip(1)
+                .map(row -> row.split(","))
+                .forEach(row -> assertNull(rows.put(row[0], row[1]), "each row once: " + row[0]));
+        assertEquals(rows.keySet(), done, "the file has what is done");
+        rows.forEach((loan, said) -> assertEquals(second.get(loan), said, "what was asked before the second change"));
+    }
+
+    private static List<JsonNode> of(List<JsonNode> lines, Set<String> keys) {
+        return lines.stream()
+                .filter(line -> keys.contains(line.path("key").asText()))
+                .toList();
     }
 
     private static Set<String> keys(List<JsonNode> lines, String ended) {

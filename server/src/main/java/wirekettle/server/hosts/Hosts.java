@@ -4,11 +4,13 @@ import io.quarkus.arc.All;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
 import java.util.List;
+import org.jboss.logging.Logger;
 import wirekettle.connect.HostRule;
 
 /** The rule every outgoing connection obeys: the allowed hosts as they are now. */
 @ApplicationScoped
 public class Hosts implements HostRule {
+    private static final Logger LOG = Logger.getLogger(Hosts.class);
     private static final long FRESH_NANOS = 1_000_000_000L;
 
     @Inject
@@ -30,13 +32,25 @@ public class Hosts implements HostRule {
         }
         HostRule known = rule;
         if (known == null || System.nanoTime() - readAt > FRESH_NANOS) {
-            List<String> entries =
-                    mapper.hosts().stream().map(AllowedHost::host).toList();
-            known = HostRule.of(entries);
-            rule = known;
-            readAt = System.nanoTime();
+            known = read(known);
         }
         return known.allows(host, port);
+    }
+
+    /** While the database is away nobody can change what is allowed: runs that wait for it go by what was known. */
+    private HostRule read(HostRule known) {
+        HostRule read = known;
+        try {
+            read = HostRule.of(mapper.hosts().stream().map(AllowedHost::host).toList());
+        } catch (RuntimeException e) {
+            if (known == null) {
+                throw e;
+            }
+            LOG.warnf("the allowed hosts cannot be read now: %s", e.getMessage());
+        }
+        rule = read;
+        readAt = System.nanoTime();
+        return read;
     }
 
     void changed() {

@@ -2,6 +2,7 @@ package wirekettle.server.ledger;
 
 import java.time.Instant;
 import java.util.List;
+import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
@@ -144,6 +145,44 @@ public interface LedgerMapper {
             + "and made is not null and not exists (select 1 from record_end e where e.month = p.month"
             + " and e.run_id = p.run_id and e.ordinal = p.ordinal) order by ordinal, stage, number")
     List<Open> open(@Param("run") long run);
+
+    /** A record a run sends again, where it stands in the input, and its fingerprint. */
+    record Picked(Long ordinal, Long place, String fingerprint) {}
+
+    /** The records a run sends again as {@code r}, with what they were in all runs before: a resend can be sent again. */
+    String PICKS = "with recursive r as (select ordinal, origin_run, origin_ordinal from run_pick where run_id = #{run}"
+            + " union all select r.ordinal, k.origin_run, k.origin_ordinal from r"
+            + " join run_pick k on k.run_id = r.origin_run and k.ordinal = r.origin_ordinal) ";
+
+    /** Returns the effects of the records a run sends again, by their places in it, those of earlier runs first. */
+    @Select(PICKS + "select r.ordinal, p.stage, p.number, p.outcome, p.fingerprint, p.made, p.reply from r"
+            + " join passage p on p.month = (select month_of(started_at) from run where id = r.origin_run)"
+            + " and p.run_id = r.origin_run and p.ordinal = r.origin_ordinal"
+            + " where p.made is not null order by r.ordinal, r.origin_run, p.stage, p.number")
+    List<Open> before(@Param("run") long run);
+
+    /** Returns the records a run sends again, in order. */
+    @Select(PICKS + "select r.ordinal, r.origin_ordinal place, e.fingerprint from r"
+            + " join record_end e on e.month = (select month_of(started_at) from run where id = r.origin_run)"
+            + " and e.run_id = r.origin_run and e.ordinal = r.origin_ordinal"
+            + " where not exists (select 1 from run_pick k where k.run_id = r.origin_run) order by r.ordinal")
+    List<Picked> picked(@Param("run") long run);
+
+    /**
+     * Picks the records of a run that were rejected or held back and are not sent again yet, for another run; returns how
+     * many. Cause % means any.
+     */
+    @Insert("insert into run_pick (run_id, ordinal, origin_run, origin_ordinal)"
+            + " select #{by}, row_number() over (order by ordinal), run_id, ordinal from record_end e where" + MONTH
+            + "and ended in ('rejected', 'held-back') and (#{cause} = '%' or cause = #{cause}) and not exists"
+            + " (select 1 from run_pick k where k.origin_run = e.run_id and k.origin_ordinal = e.ordinal)")
+    int pick(@Param("run") long run, @Param("by") long by, @Param("cause") String cause);
+
+    /** Returns how many records of a run that were rejected or held back nobody has sent again yet. */
+    @Select("select count(*) from record_end e where" + MONTH + "and ended in ('rejected', 'held-back') and"
+            + " (#{cause} = '%' or cause = #{cause}) and not exists"
+            + " (select 1 from run_pick k where k.origin_run = e.run_id and k.origin_ordinal = e.ordinal)")
+    long stillOpen(@Param("run") long run, @Param("cause") String cause);
 
     /** Returns the keys held back. */
     @Select("select key, min(ordinal) ordinal from record_end where" + MONTH

@@ -75,6 +75,15 @@ public class PostgresLedger {
             on conflict (month, run_id, ordinal, path, stage, number) do update set outcome = excluded.outcome,
                 made = null, reply = null
             """;
+    /** Of a record that was not done what it made and did stays: it may be sent again from there. */
+    private static final String PASSAGES_LEFT =
+            """
+            insert into passage (month, run_id, ordinal, stage, number, outcome, changes)
+            select m.month, ?, p.* from (select month_of(started_at) as month from run where id = ?) m,
+                unnest(?::bigint[], ?::text[], ?::int[], ?::text[], ?::boolean[]) as p
+            on conflict (month, run_id, ordinal, path, stage, number) do update set outcome = excluded.outcome
+            """;
+
     private static final String ATTEMPTS =
             """
             insert into passage_attempt (month, run_id, ordinal, stage, number, attempt, started_at, millis, status, sent,
@@ -235,15 +244,18 @@ public class PostgresLedger {
             }
             Columns ends = new Columns(15);
             Columns passages = new Columns(5);
+            Columns left = new Columns(5);
             Columns attempts = new Columns(9);
             Columns exchanges = new Columns(7);
             for (LedgerLine line : lines) {
                 end(ends, line);
+                boolean over = line.end() == End.DONE || line.end() == End.LEFT_OUT;
                 for (Passage passage : line.passages()) {
-                    passage(passages, attempts, exchanges, line.ordinal(), passage);
+                    passage(over ? passages : left, attempts, exchanges, line.ordinal(), passage);
                 }
             }
             passages.run(connection, PASSAGES, "bigint", "text", "int", "text", "boolean");
+            left.run(connection, PASSAGES_LEFT, "bigint", "text", "int", "text", "boolean");
             attempts.run(
                     connection,
                     ATTEMPTS,

@@ -8,7 +8,6 @@ import java.util.List;
 import java.util.Map;
 import wirekettle.core.flow.run.Passage;
 import wirekettle.core.flow.run.Past;
-import wirekettle.core.flow.run.Replay;
 import wirekettle.core.flow.run.Totals;
 import wirekettle.server.web.Json;
 
@@ -21,6 +20,8 @@ public final class PostgresPast implements Past {
     private final Totals totals;
     private final Map<Long, OpenRecord> open = new HashMap<>();
     private final Map<String, Long> held = new LinkedHashMap<>();
+    private final List<Long> picked;
+    private final Map<Long, String> seen = new HashMap<>();
     private final ArrayDeque<LedgerMapper.Ended> page = new ArrayDeque<>();
     private long after;
     private boolean last;
@@ -37,18 +38,30 @@ public final class PostgresPast implements Past {
                 run.rows(),
                 run.calls(),
                 stages);
+        if (run.originRun() != null) {
+            // a record sent again begins with what its origin made and did
+            ledger.before(this.run).forEach(each -> take(books, each));
+            List<LedgerMapper.Picked> again = ledger.picked(this.run);
+            again.forEach(each -> seen.put(each.ordinal(), each.fingerprint()));
+            picked = again.stream().map(LedgerMapper.Picked::place).toList();
+        } else {
+            picked = null;
+        }
         for (LedgerMapper.Open each : ledger.open(this.run)) {
-            OpenRecord known = open.computeIfAbsent(
-                    each.ordinal(), o -> new OpenRecord(each.fingerprint(), Replay.of(books.opened(each.made()))));
-            known.replay().claim(each.stage(), each.number());
-            if (each.outcome().equals(Passage.Outcome.DONE.word())) {
-                known.replay()
-                        .passage(each.stage(), each.number(), each.reply() == null ? "" : books.opened(each.reply()));
-            } else if (each.outcome().equals(Passage.Outcome.NOT_DONE.word())) {
-                known.replay().passage(each.stage(), each.number(), null);
-            }
+            take(books, each);
         }
         ledger.held(this.run).forEach(each -> held.put(each.key(), each.ordinal()));
+    }
+
+    private void take(PostgresLedger books, LedgerMapper.Open each) {
+        OpenRecord known = OpenRecord.claimed(
+                open.get(each.ordinal()), each.fingerprint(), each.stage(), each.number(), books.opened(each.made()));
+        open.put(each.ordinal(), known);
+        if (each.outcome().equals(Passage.Outcome.DONE.word())) {
+            known.replay().passage(each.stage(), each.number(), each.reply() == null ? "" : books.opened(each.reply()));
+        } else if (each.outcome().equals(Passage.Outcome.NOT_DONE.word())) {
+            known.replay().passage(each.stage(), each.number(), null);
+        }
     }
 
     @Override
@@ -69,6 +82,16 @@ public final class PostgresPast implements Past {
     @Override
     public OpenRecord open(long ordinal) {
         return open.get(ordinal);
+    }
+
+    @Override
+    public List<Long> picked() {
+        return picked;
+    }
+
+    @Override
+    public String seen(long ordinal) {
+        return seen.get(ordinal);
     }
 
     @Override

@@ -2,6 +2,7 @@ package wirekettle.server.ledger;
 
 import java.time.Instant;
 import java.util.List;
+import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
@@ -17,7 +18,7 @@ public interface RunMapper {
             r.id, r.flow_id, f.name flow_name, r.flow_revision, r.environment, r.state, r.started_by, r.started_at,
             r.ended_at, r.total, r.limit_records, r.pilot, r.read, r.done, r.rejected, r.left_out, r.in_doubt, r.held_back,
             r.done + r.rejected + r.left_out + r.in_doubt + r.held_back ended, r.saved, r.rows, r.calls,
-            r.stages::text stages, r.output_file, r.message
+            r.stages::text stages, r.output_file, r.message, r.origin_run
             from run r join flow f on f.id = r.flow_id
             """;
 
@@ -32,6 +33,7 @@ public interface RunMapper {
      * @param ended records that have an end
      * @param saved how many of those done a failure lane saved
      * @param stages counts by stage, as JSON
+     * @param originRun the run whose records it sends again, or null
      */
     @Schema(
             name = "Run",
@@ -84,7 +86,8 @@ public interface RunMapper {
             Long calls,
             String stages,
             String outputFile,
-            String message) {}
+            String message,
+            Long originRun) {}
 
     /** Returns runs, the newest first; flow 0 means all, state % means any. */
     @Select(
@@ -154,6 +157,14 @@ public interface RunMapper {
     /** Returns how far the outputs of a run are durable, as JSON. */
     @Select("select positions::text from run_part where run_id = #{id} and part = 0")
     String positions(@Param("id") long id);
+
+    /** Notes whose records a run sends again, and how many these are. */
+    @Update("update run set origin_run = #{origin}, total = #{total} where id = #{id}")
+    void origin(@Param("id") long id, @Param("origin") long origin, @Param("total") long total);
+
+    /** Removes a run that never began. */
+    @Delete("delete from run where id = #{id}")
+    void remove(@Param("id") long id);
 
     /** Returns the hashes of the contracts a run began with. */
     @Select("select contract_hashes from run where id = #{id}")

@@ -91,13 +91,19 @@ public class RunResource {
      * @param perSecond records that end a second
      * @param secondsLeft how long it will take, null when nobody knows
      * @param onHold why it does nothing at the moment, null when it does
+     * @param open rejected and held-back records that were not sent again
      * @param stages counts by stage
      */
     @Schema(
             name = "RunState",
-            requiredProperties = {"run", "perSecond", "stages"})
+            requiredProperties = {"run", "perSecond", "open", "stages"})
     public record State(
-            RunMapper.Row run, double perSecond, Long secondsLeft, String onHold, Map<String, StageCounts> stages) {}
+            RunMapper.Row run,
+            double perSecond,
+            Long secondsLeft,
+            String onHold,
+            long open,
+            Map<String, StageCounts> stages) {}
 
     /**
      * One record's whole way.
@@ -199,7 +205,8 @@ public class RunResource {
         boolean running = row.state().equals("running");
         Long left = running && rate > 0 ? (long) Math.ceil(Math.max(0, row.total() - row.ended()) / rate) : null;
         String hold = running ? runner.onHold(row.id()) : null;
-        return new State(row, rate, left, hold, Json.read(row.stages(), new TypeReference<>() {}));
+        long open = row.rejected() + row.heldBack() == 0 || running ? 0 : ledger.stillOpen(row.id(), "%");
+        return new State(row, rate, left, hold, open, Json.read(row.stages(), new TypeReference<>() {}));
     }
 
     /** Streams where a run stands, twice a second, until it has ended. */
@@ -251,6 +258,27 @@ public class RunResource {
         current.mustRunIn(row(id).environment());
         runner.resume(id);
         return row(id);
+    }
+
+    /** Which records to send again: those that failed for one cause, or all that were rejected or held back. */
+    @Schema(name = "RunResend")
+    public record Resend(String cause) {}
+
+    /** Sends records again that were rejected or held back; what they changed is not changed again. */
+    @POST
+    @Needs(Right.RUN)
+    @Path("runs/{id}/resend")
+    public RunMapper.Row resend(@PathParam("id") long id, Resend which) throws IOException {
+        RunMapper.Row row = row(id);
+        current.mustRunIn(row.environment());
+        if (List.of("running", "paused", "interrupted").contains(row.state())) {
+            throw new Problem(
+                    409,
+                    "not-ended",
+                    "Run " + id + " is " + row.state() + ": what failed is sent again once it ended.");
+        }
+        String cause = which == null ? null : which.cause();
+        return runs.byId(runner.resend(row, cause, current.get().name()));
     }
 
     /** Returns ledger lines by end, cause, stage and text. */

@@ -169,13 +169,7 @@ public class Runner {
         RunMapper.Row row = runs.byId(id);
         FlowFile file = FlowFile.parse(flows.file(row.flowId(), row.flowRevision()));
         CompiledFlow flow = compiled(file);
-        if (!hashes(flow).equals(runs.contractHashes(id))) {
-            throw new Problem(
-                    409,
-                    "contract-changed",
-                    "A contract of this flow was refreshed since the run began: what is left cannot go on as it was."
-                            + " Start a new run with the records that have no end.");
-        }
+        mustBeAsThen(flow, id);
         mustReach(flow, row.environment());
         if (runs.goOn(id) == 0) {
             throw new Problem(
@@ -184,6 +178,53 @@ public class Runner {
         String kept = runs.positions(id);
         Map<String, Long> positions = kept == null ? Map.of() : Json.read(kept, new TypeReference<>() {});
         go(id, flow, row.environment(), new PostgresPast(lines, ledger, row), positions, FlowRun.Extent.ALL);
+    }
+
+    /**
+     * Sends the records of a run again that were rejected or held back: in a run of its own, under the same revision,
+     * each from what it made and did. Its rows are added to the targets.
+     *
+     * @param cause only records that failed for this, null for all
+     */
+    public long resend(RunMapper.Row origin, String cause, String by) throws IOException {
+        FlowFile file = FlowFile.parse(flows.file(origin.flowId(), origin.flowRevision()));
+        CompiledFlow flow = compiled(file);
+        mustBeAsThen(flow, origin.id());
+        mustReach(flow, origin.environment());
+        long id = runs.add(
+                origin.flowId(),
+                origin.flowRevision(),
+                hashes(flow),
+                origin.environment(),
+                by,
+                context.clock().instant(),
+                0,
+                0,
+                false);
+        int picked = lines.pick(origin.id(), id, cause == null ? "%" : cause);
+        if (picked == 0) {
+            runs.remove(id);
+            throw new Problem(
+                    409,
+                    "nothing-open",
+                    "Run " + origin.id() + " has no rejected or held-back record left that was not sent again.");
+        }
+        runs.origin(id, origin.id(), picked);
+        runs.keepMonth(id);
+        use(id, flow);
+        Past past = new PostgresPast(lines, ledger, runs.byId(id));
+        go(id, flow, origin.environment(), past, Map.of(), FlowRun.Extent.ALL);
+        return id;
+    }
+
+    private void mustBeAsThen(CompiledFlow flow, long id) {
+        if (!hashes(flow).equals(runs.contractHashes(id))) {
+            throw new Problem(
+                    409,
+                    "contract-changed",
+                    "A contract of this flow was refreshed since the run began: what is left cannot go on as it was."
+                            + " Start a new run with the records that have no end.");
+        }
     }
 
     private CompiledFlow compiled(FlowFile file) {
@@ -234,12 +275,13 @@ public class Runner {
         RecordSource source = null;
         Map<String, RecordSink> sinks = new LinkedHashMap<>();
         try {
+            boolean again = runs.byId(id).originRun() != null;
             source = datasets.openForRun(dataset);
             for (WriteStage target : targets) {
                 sinks.put(
                         target.id(),
                         datasets.sink(
-                                target,
+                                again ? target.added() : target,
                                 staged(id, target, sinks.isEmpty()),
                                 "run " + id + " " + target.id(),
                                 positions.getOrDefault(target.id(), 0L)));

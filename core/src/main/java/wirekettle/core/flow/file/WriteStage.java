@@ -76,6 +76,12 @@ public record WriteStage(
         this(id, dataset, mode, keys, rows, columns, fills, null, null, null, null);
     }
 
+    /** Returns this stage so that it adds to what its target holds instead of replacing it. */
+    public WriteStage added() {
+        Mode adding = mode == Mode.REPLACE ? Mode.APPEND : mode;
+        return new WriteStage(id, dataset, adding, keys, rows, columns, fills, document, groups, leaveUnfit, lane);
+    }
+
     /** Returns the names a sink writes above its rows. */
     public List<String> labels() {
         return columns.stream().map(Column::label).toList();

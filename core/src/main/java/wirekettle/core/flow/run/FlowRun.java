@@ -96,7 +96,8 @@ public final class FlowRun {
         this.past = past;
         this.how = how;
         this.outputs = outputs;
-        this.source = GroupedSource.of(source, flow.source().stage().groupBy());
+        this.source =
+                PickedSource.of(GroupedSource.of(source, flow.source().stage().groupBy()), past.picked());
         this.books = new LedgerWriter(ledger, flow.file().all(), past.totals());
         this.work = new RecordWork(flow, doors, names, books, this::stopping);
         this.order = flow.source().stage().keepsOrder() ? new KeyOrder(past.held()) : null;
@@ -245,8 +246,9 @@ public final class FlowRun {
             return null;
         }
         Past.OpenRecord known = past.open(next);
-        if (known != null) {
-            same(next, item, known.fingerprint());
+        String seen = known == null ? past.seen(next) : known.fingerprint();
+        if (seen != null) {
+            same(next, item, seen);
         }
         MemoryBudget.Share share = doors.memory().share();
         shares.put(next, share);

@@ -1,6 +1,7 @@
 package wirekettle.core.flow.run;
 
 import java.io.IOException;
+import java.util.List;
 import java.util.Map;
 
 /** What a run's ledger knows from before, when the run goes on. Asked by one thread, in the order of the input. */
@@ -10,6 +11,16 @@ public interface Past {
 
     /** Returns what is known of a record that has not ended, null when it claimed nothing. */
     OpenRecord open(long ordinal) throws IOException;
+
+    /** Returns the places in the input of the records that are sent again, in order; null where all are run. */
+    default List<Long> picked() {
+        return null;
+    }
+
+    /** Returns the fingerprint a record had in an earlier run that it is sent again from, null when there was none. */
+    default String seen(long ordinal) {
+        return null;
+    }
 
     /** Returns what the run had come to. */
     Totals totals();
@@ -25,7 +36,24 @@ public interface Past {
      * @param fingerprint a hash of its input
      * @param replay what it made, claimed and did
      */
-    record OpenRecord(String fingerprint, Replay replay) {}
+    record OpenRecord(String fingerprint, Replay replay) {
+        /**
+         * Returns a record with one more of its claims; claims may come in any order.
+         *
+         * @param before the record with those read so far, null for none
+         * @param made what the claim kept: {@link Claim#made()}
+         * @throws IllegalArgumentException when that is damaged
+         */
+        public static OpenRecord claimed(OpenRecord before, String fingerprint, String stage, int number, String made) {
+            Replay replay = Replay.of(made);
+            if (before != null) {
+                before.replay().add(replay);
+                replay = before.replay();
+            }
+            replay.claim(stage, number);
+            return new OpenRecord(fingerprint, replay);
+        }
+    }
 
     /** Nothing: the run begins. */
     Past NONE = new Past() {

@@ -3,7 +3,7 @@ package wirekettle.core.flow.run;
 import java.io.IOException;
 import wirekettle.core.value.Node;
 
-/** A stream of records; read by one thread. */
+/** A stream of records; read by one thread at a time. */
 public interface RecordSource extends AutoCloseable {
     /**
      * One record.

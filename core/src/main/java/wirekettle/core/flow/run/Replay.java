@@ -71,6 +71,12 @@ public final class Replay {
         return reply == null || reply.isEmpty() ? null : read(reply);
     }
 
+    /** Adds what another claim of the record kept: a later one knows more. */
+    void add(Replay other) {
+        made.putAll(other.made);
+        ways.putAll(other.ways);
+    }
+
     /** Notes a claim: the effect is in doubt unless its passage is noted too. */
     public void claim(String stage, int number) {
         effects.putIfAbsent(effect(stage, number), "");

@@ -497,14 +497,13 @@ public class OutlineTest {
 
     /** What a ledger in memory knows when its run goes on. */
     private static Past past(Ran before) {
-        Map<Long, Replay> open = new java.util.HashMap<>();
-        Map<Long, String> fingerprints = new java.util.HashMap<>();
-        before.claims.forEach(claim -> {
-            Replay replay = open.computeIfAbsent(claim.ordinal(), o -> Replay.of(claim.made()));
-            replay.claim(claim.stage(), claim.number());
-            fingerprints.put(claim.ordinal(), claim.fingerprint());
-        });
+        Map<Long, Past.OpenRecord> open = new java.util.HashMap<>();
+        before.claims.forEach(claim -> open.put(
+                claim.ordinal(),
+                Past.OpenRecord.claimed(
+                        open.get(claim.ordinal()), claim.fingerprint(), claim.stage(), claim.number(), claim.made())));
         before.known.forEach(known -> open.get(known.ordinal())
+                .replay()
                 .passage(known.passage().stage(), known.passage().number(), known.reply()));
         return new Past() {
             @Override
@@ -518,7 +517,7 @@ public class OutlineTest {
 
             @Override
             public OpenRecord open(long ordinal) {
-                return open.containsKey(ordinal) ? new OpenRecord(fingerprints.get(ordinal), open.get(ordinal)) : null;
+                return open.get(ordinal);
             }
 
             @Override
@@ -526,6 +525,35 @@ public class OutlineTest {
                 return before.totals;
             }
         };
+    }
+
+    /** What was asked between two changes is known by the second one's claim, whichever of the two is read first. */
+    @Test
+    public void aReadBetweenTwoChangesIsNotAskedAgain() throws Exception {
+        CompiledFlow flow = sound(file(
+                changes("first", "concat('first-', $t/key)"),
+                reads("asked", "concat('ask-', $first/reference)"),
+                changes("second", "concat('second-', $asked/status)"),
+                write("out", "$first/reference", "$asked/status", "$second/reference")));
+        service = request -> answer(reference(request), "seen");
+        Ran whole = Ran.of(flow, doors(flow), records("a"));
+        List<String> row = whole.rows.get("out");
+        for (boolean latestFirst : List.of(false, true)) {
+            Ran killed = new Ran();
+            killed.claims.addAll(whole.claims);
+            killed.known.addAll(whole.known);
+            if (latestFirst) {
+                java.util.Collections.reverse(killed.claims);
+            }
+            killed.totals = Totals.NONE.reading(1);
+            sent.clear();
+            service = request -> answer(reference(request), "would shift everything");
+            Ran resumed = new Ran()
+                    .prepared(flow, doors(flow), Ran.source(records("a")), past(killed), FlowRun.Extent.ALL)
+                    .go();
+            assertEquals(sent, List.of());
+            assertEquals(resumed.rows.get("out"), row);
+        }
     }
 
     @DataProvider
