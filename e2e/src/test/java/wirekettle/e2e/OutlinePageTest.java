@@ -117,6 +117,19 @@ public class OutlinePageTest extends FlowEditing {
     }
 
     @Test
+    public void whatWasRejectedIsSentAgainFromTheRunsPage() {
+        browser.open("/runs/1");
+        browser.press("Send 10 again");
+        browser.seeText("Send 10 records again in Test?");
+        browser.click(".ant-modal .ant-btn-primary");
+        browser.seeText("sends again what failed in run 1");
+        browser.seeText("10 of 10 records");
+        browser.open("/runs/1");
+        browser.seeText("240 of 240 records");
+        assertEquals(browser.driver().findElements(By.xpath("//button[contains(., 'again')]")).size(), 0);
+    }
+
+    @Test
     public void aRunIsPausedAndGoesOnWhereItWas() {
         world.registerKnobs().latencyMillis = 400;
         browser.open("/flows/1");
