@@ -20,7 +20,7 @@ import wirekettle.demo.StartedProduct;
 public final class MemoryBenchmark {
     private static final double HOLD = 1.2;
     private static final int TIMES = 100;
-    private static final Pattern USED = Pattern.compile("used (\\d+)K");
+    private static final Pattern USED = Pattern.compile("total \\d+K, used (\\d+)K");
 
     private MemoryBenchmark() {}
 
@@ -70,10 +70,14 @@ public final class MemoryBenchmark {
     private static double used(StartedProduct product) throws Exception {
         jcmd(product, "GC.run");
         Matcher found = USED.matcher(jcmd(product, "GC.heap_info"));
-        if (!found.find()) {
+        double kilobytes = 0;
+        while (found.find()) {
+            kilobytes += Double.parseDouble(found.group(1)); // each generation has a line
+        }
+        if (kilobytes == 0) {
             throw new IllegalStateException("the heap's use cannot be read");
         }
-        return Double.parseDouble(found.group(1));
+        return kilobytes;
     }
 
     private static String jcmd(StartedProduct product, String what) throws Exception {

@@ -142,6 +142,7 @@ public final class StartedProduct implements AutoCloseable {
     public void start() throws IOException {
         List<String> command = new ArrayList<>();
         command.add(System.getProperty("java.home") + "/bin/java");
+        command.add("@" + root.resolve("scripts/server.options"));
         command.addAll(javaOptions);
         command.add("-jar");
         command.add(root.resolve("server/target/quarkus-app/quarkus-run.jar").toString());

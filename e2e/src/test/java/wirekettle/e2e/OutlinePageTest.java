@@ -126,7 +126,11 @@ public class OutlinePageTest extends FlowEditing {
         browser.seeText("10 of 10 records");
         browser.open("/runs/1");
         browser.seeText("240 of 240 records");
-        assertEquals(browser.driver().findElements(By.xpath("//button[contains(., 'again')]")).size(), 0);
+        assertEquals(
+                browser.driver()
+                        .findElements(By.xpath("//button[contains(., 'again')]"))
+                        .size(),
+                0);
     }
 
     @Test

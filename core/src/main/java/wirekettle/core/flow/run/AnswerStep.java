@@ -16,14 +16,14 @@ final class AnswerStep implements Step {
     }
 
     @Override
-    public Go run(Item item) throws Failed {
+    public StepResult run(Item item) throws Failed {
         List<MappingProblem> problems = new ArrayList<>();
         List<String[]> made = answer.body().rows(item.scope(), problems);
         if (!problems.isEmpty()) {
             throw new Failed(Failure.of(problems, answer.id()));
         }
         item.answers(new Answer(status(item), answer.stage().document(), made.get(0)[0]));
-        return Go.ON;
+        return StepResult.ON;
     }
 
     private int status(Item item) throws Failed {

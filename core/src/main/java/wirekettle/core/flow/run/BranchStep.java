@@ -17,11 +17,11 @@ final class BranchStep implements Step {
     }
 
     @Override
-    public Go run(Item item) throws Failed, Stopped {
+    public StepResult run(Item item) throws Failed, Stopped {
         Integer known = item.known() ? item.replay().way(branch.id()) : null;
         int way = known == null ? chosen(item) : known;
         item.replay().takes(branch.id(), way);
-        return way < 0 || way >= blocks.length ? Go.ON : blocks[way].run(item);
+        return way < 0 || way >= blocks.length ? StepResult.ON : blocks[way].run(item);
     }
 
     private int chosen(Item item) throws Failed {

@@ -61,31 +61,31 @@ final class CallStep implements Step {
     }
 
     @Override
-    public Go run(Item item) throws Failed, Stopped {
+    public StepResult run(Item item) throws Failed, Stopped {
         Passage before = item.takesBack(call.id());
         int number = before == null ? item.nextNumber(call.id()) : before.number();
         if (item.known() && before == null && replayed(item, number)) {
-            return Go.ON;
+            return StepResult.ON;
         }
         if (steps.doors().replies() != null) {
             Caller.Result result = steps.doors().replies().of(call, item.ordinal());
             Sent looked = new Sent(result, steps.doors().clock().instant(), 0, false);
             item.bind(call.stage().as(), known(item, new byte[0], looked, List.of(attempt(1, looked)), number));
-            return Go.ON;
+            return StepResult.ON;
         }
         byte[] request = request(item);
         if (memory != null) {
             Node body = remembered(item, request, before, number);
             item.replay().makes(call.id(), body);
             item.bind(call.stage().as(), body);
-            return Go.ON;
+            return StepResult.ON;
         }
         Node body = answered(item, request, before, number);
         if (delivery.reads() && steps.changes()) {
             item.replay().makes(call.id(), body);
         }
         item.bind(call.stage().as(), body);
-        return Go.ON;
+        return StepResult.ON;
     }
 
     /** Takes what is known from before a crash; tells whether there was something. */

@@ -13,13 +13,13 @@ final class FilterStep implements Step {
     }
 
     @Override
-    public Go run(Item item) throws Failed {
+    public StepResult run(Item item) throws Failed {
         try {
             if (filter.when().test(item.scope())) {
-                return Go.ON;
+                return StepResult.ON;
             }
             item.leavesAt(filter.id());
-            return Go.LEFT_OUT;
+            return StepResult.LEFT_OUT;
         } catch (ExpressionProblem e) {
             String cause = "the condition cannot be decided";
             throw new Failed(Failure.of(FailureClass.MAPPING, cause, e.getMessage(), filter.id())

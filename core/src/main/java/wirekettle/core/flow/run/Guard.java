@@ -14,7 +14,7 @@ final class Guard implements Step {
     }
 
     @Override
-    public Go run(Item item) throws Failed, Stopped {
+    public StepResult run(Item item) throws Failed, Stopped {
         Item.Mark mark = item.mark();
         LaneRules.Tries tries = lane.tries();
         Step step = first;
@@ -22,7 +22,7 @@ final class Guard implements Step {
             try {
                 return step.run(item);
             } catch (Failed failed) {
-                Go go = lane.take(failed, item, mark, tries);
+                StepResult go = lane.take(failed, item, mark, tries);
                 if (go != null) {
                     return go;
                 }

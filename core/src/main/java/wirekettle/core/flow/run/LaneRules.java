@@ -48,7 +48,7 @@ final class LaneRules {
      * @return how the record goes on behind the stage; null when the stage is to be tried again
      * @throws Failed when no rule fits, when one rejects, and when the lane itself fails
      */
-    Go take(Failed failed, Item item, Item.Mark mark, Tries tries) throws Failed, Stopped {
+    StepResult take(Failed failed, Item item, Item.Mark mark, Tries tries) throws Failed, Stopped {
         if (failed.settled()) {
             throw failed;
         }
@@ -80,7 +80,7 @@ final class LaneRules {
                     item.back(mark);
                     item.bind(stage.stage().as(), value);
                     item.saves();
-                    return Go.ON;
+                    return StepResult.ON;
                 }
                 case GO_ON -> {
                     return goOn(rules.get(i), item, mark, failing);
@@ -98,10 +98,10 @@ final class LaneRules {
         throw failed;
     }
 
-    private Go goOn(Rule rule, Item item, Item.Mark mark, Scope failing) throws Failed, Stopped {
+    private StepResult goOn(Rule rule, Item item, Item.Mark mark, Scope failing) throws Failed, Stopped {
         item.back(mark);
         item.scope(failing);
-        Go go = rule.block().run(item);
+        StepResult go = rule.block().run(item);
         String as = stage.stage().as();
         Node made = as == null ? null : item.scope().get(as);
         boolean its = made != null && made != failing.get(as);

@@ -20,7 +20,7 @@ final class LookUpStep implements Step {
     }
 
     @Override
-    public Go run(Item item) throws Failed {
+    public StepResult run(Item item) throws Failed {
         LookUpStage stage = lookUp.stage();
         Node row = item.known() ? item.replay().made(stage.id()) : null;
         if (row == null) {
@@ -28,7 +28,7 @@ final class LookUpStep implements Step {
             item.replay().makes(stage.id(), row);
         }
         item.bind(stage.as(), row);
-        return Go.ON;
+        return StepResult.ON;
     }
 
     private Node found(Item item) throws Failed {

@@ -17,11 +17,11 @@ final class MapStep implements Step {
     }
 
     @Override
-    public Go run(Item item) throws Failed {
+    public StepResult run(Item item) throws Failed {
         if (map.script() != null) {
             try {
                 item.bind(map.stage().as(), map.script().result(item.scope()));
-                return Go.ON;
+                return StepResult.ON;
             } catch (ExpressionProblem e) {
                 String cause = "$" + map.stage().as() + " could not be made";
                 String message = (e.line() > 0 ? "line " + e.line() + ": " : "") + e.getMessage();
@@ -38,6 +38,6 @@ final class MapStep implements Step {
             throw new Failed(Failure.of(problems, map.id()));
         }
         item.bind(map.stage().as(), made);
-        return Go.ON;
+        return StepResult.ON;
     }
 }

@@ -117,8 +117,8 @@ final class RecordWork {
             if (problem != null) {
                 throw new Failed(Failure.of(FailureClass.MAPPING, "unusable row", problem, read.id()), false);
             }
-            Go go = steps.run(item);
-            return go == Go.LEFT_OUT ? leftOut(item) : done(item);
+            StepResult go = steps.run(item);
+            return go == StepResult.LEFT_OUT ? leftOut(item) : done(item);
         } catch (Failed failed) {
             return failed(item, failed);
         } catch (Content.TooLarge e) {

@@ -66,9 +66,9 @@ public final class SampleWalk {
         Replay replay = Replay.starting(now);
         Item item = new Item(ordinal, record, "", null, scope, CallRoom.NONE, replay, false);
         try {
-            Go go = steps.block(flow.block()).run(item);
-            end = go == Go.ON ? End.DONE : End.LEFT_OUT;
-            endedAt = go == Go.ON ? null : item.leftAt();
+            StepResult go = steps.block(flow.block()).run(item);
+            end = go == StepResult.ON ? End.DONE : End.LEFT_OUT;
+            endedAt = go == StepResult.ON ? null : item.leftAt();
         } catch (NoReply e) {
             // as far as it comes
         } catch (Failed failed) {

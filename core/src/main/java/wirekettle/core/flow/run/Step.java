@@ -8,5 +8,5 @@ interface Step {
      * @throws Failed when the record goes no further here
      * @throws Stopped when the run ends before it is known what becomes of the record
      */
-    Go run(Item item) throws Failed, Stopped;
+    StepResult run(Item item) throws Failed, Stopped;
 }

@@ -81,7 +81,7 @@ final class Steps {
 
     private static Map<Class<? extends Compiled>, BiFunction<Compiled, Steps, Step>> verbs() {
         Map<Class<? extends Compiled>, BiFunction<Compiled, Steps, Step>> verbs = new LinkedHashMap<>();
-        put(verbs, CompiledRead.class, (stage, steps) -> item -> Go.ON);
+        put(verbs, CompiledRead.class, (stage, steps) -> item -> StepResult.ON);
         put(verbs, CompiledFilter.class, (stage, steps) -> new FilterStep(stage));
         put(verbs, CompiledMap.class, (stage, steps) -> new MapStep(stage));
         put(verbs, CompiledLookUp.class, (stage, steps) -> new LookUpStep(stage, steps.doors.lookUps()));
@@ -89,7 +89,7 @@ final class Steps {
         put(verbs, CompiledBranch.class, BranchStep::new);
         put(verbs, CompiledWrite.class, (stage, steps) -> new WriteStep(stage));
         put(verbs, CompiledAnswer.class, (stage, steps) -> new AnswerStep(stage));
-        put(verbs, CompiledNote.class, (stage, steps) -> item -> Go.ON);
+        put(verbs, CompiledNote.class, (stage, steps) -> item -> StepResult.ON);
         return Map.copyOf(verbs);
     }
 
@@ -126,12 +126,12 @@ final class Steps {
         Step[] all = steps.toArray(Step[]::new);
         return item -> {
             for (Step step : all) {
-                Go go = step.run(item);
-                if (go != Go.ON) {
+                StepResult go = step.run(item);
+                if (go != StepResult.ON) {
                     return go;
                 }
             }
-            return Go.ON;
+            return StepResult.ON;
         };
     }
 

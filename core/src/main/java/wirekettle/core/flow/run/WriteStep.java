@@ -14,13 +14,13 @@ final class WriteStep implements Step {
     }
 
     @Override
-    public Go run(Item item) throws Failed {
+    public StepResult run(Item item) throws Failed {
         List<MappingProblem> problems = new ArrayList<>();
         List<String[]> rows = write.rows().rows(item.scope(), problems);
         if (!problems.isEmpty() && !write.stage().leavesUnfit()) {
             throw new Failed(Failure.of(problems, write.id()));
         }
         item.writes(write.id(), rows);
-        return Go.ON;
+        return StepResult.ON;
     }
 }

@@ -1,7 +1,7 @@
 package wirekettle.core.flow.run;
 
-/** Whether a record goes on behind a step. */
-enum Go {
+/** Where a record goes behind a step. */
+enum StepResult {
     /** To the next step. */
     ON,
     /** Nowhere: a filter left it out. */
