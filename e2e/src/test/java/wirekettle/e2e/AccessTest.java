@@ -83,7 +83,8 @@ public class AccessTest {
                     "POST /api/flows/{id}/sample-call",
                     "POST /api/runs/{id}/cancel",
                     "POST /api/runs/{id}/pause",
-                    "POST /api/runs/{id}/resume"),
+                    "POST /api/runs/{id}/resume",
+                    "POST /api/runs/{id}/resend"),
             "MANAGE",
             Set.of(
                     "POST /api/allowed-hosts",

@@ -2,7 +2,6 @@ package wirekettle.server.ledger;
 
 import java.time.Instant;
 import java.util.List;
-import org.apache.ibatis.annotations.Delete;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
@@ -162,9 +161,9 @@ public interface RunMapper {
     @Update("update run set origin_run = #{origin}, total = #{total} where id = #{id}")
     void origin(@Param("id") long id, @Param("origin") long origin, @Param("total") long total);
 
-    /** Removes a run that never began. */
-    @Delete("delete from run where id = #{id}")
-    void remove(@Param("id") long id);
+    /** Keeps others from a run until the transaction ends. */
+    @Select("select id from run where id = #{id} for update")
+    long lock(@Param("id") long id);
 
     /** Returns the hashes of the contracts a run began with. */
     @Select("select contract_hashes from run where id = #{id}")

@@ -1,6 +1,7 @@
 package wirekettle.server.runs;
 
 import com.fasterxml.jackson.core.type.TypeReference;
+import io.quarkus.narayana.jta.QuarkusTransaction;
 import io.quarkus.runtime.StartupEvent;
 import jakarta.annotation.Priority;
 import jakarta.enterprise.context.ApplicationScoped;
@@ -137,7 +138,9 @@ public class Runner {
             }
         } catch (IOException | RuntimeException e) {
             LOG.warnf("run %d cannot go on by itself: %s", id, e.getMessage());
-            runs.end(id, "interrupted", "It could not go on by itself: " + e.getMessage());
+            if (runs.byId(id).state().equals("interrupted")) {
+                runs.end(id, "interrupted", "It could not go on by itself: " + e.getMessage());
+            }
         }
     }
 
@@ -191,6 +194,17 @@ public class Runner {
         CompiledFlow flow = compiled(file);
         mustBeAsThen(flow, origin.id());
         mustReach(flow, origin.environment());
+        long id = QuarkusTransaction.requiringNew().call(() -> picked(origin, flow, cause, by));
+        runs.keepMonth(id);
+        use(id, flow);
+        Past past = new PostgresPast(lines, ledger, runs.byId(id));
+        go(id, flow, origin.environment(), past, Map.of(), FlowRun.Extent.ALL);
+        return id;
+    }
+
+    /** Picks the records for a new run, all or none: two people who ask at once do not both get them. */
+    private long picked(RunMapper.Row origin, CompiledFlow flow, String cause, String by) {
+        runs.lock(origin.id());
         long id = runs.add(
                 origin.flowId(),
                 origin.flowRevision(),
@@ -203,17 +217,12 @@ public class Runner {
                 false);
         int picked = lines.pick(origin.id(), id, cause == null ? "%" : cause);
         if (picked == 0) {
-            runs.remove(id);
             throw new Problem(
                     409,
                     "nothing-open",
                     "Run " + origin.id() + " has no rejected or held-back record left that was not sent again.");
         }
         runs.origin(id, origin.id(), picked);
-        runs.keepMonth(id);
-        use(id, flow);
-        Past past = new PostgresPast(lines, ledger, runs.byId(id));
-        go(id, flow, origin.environment(), past, Map.of(), FlowRun.Extent.ALL);
         return id;
     }
 

@@ -137,6 +137,52 @@ public class GoingOnTest extends OutlineFixture {
     }
 
     @DataProvider
+    public Object[][] otherSources() {
+        return new Object[][] {
+            {List.of("a", "z", "c"), "record 1 is another now"}, {List.of("a"), "record 2 is not there"}
+        };
+    }
+
+    @Test(dataProvider = "otherSources")
+    public void aRecordIsSentAgainOnlyWhereItStillIsTheSame(List<String> now, String said) throws Exception {
+        CompiledFlow flow = sound(file(reads("asked", "$t/key"), write("out", "$asked/status")));
+        service = request -> reference(request).equals("b") ? fault("not now") : answer("", "seen");
+        Ran origin = Ran.of(flow, doors(flow), records("a", "b", "c"));
+        Past again = new Past() {
+            @Override
+            public String ended(long ordinal) {
+                return null;
+            }
+
+            @Override
+            public OpenRecord open(long ordinal) {
+                return null;
+            }
+
+            @Override
+            public Totals totals() {
+                return Totals.NONE;
+            }
+
+            @Override
+            public List<Long> picked() {
+                return List.of(2L);
+            }
+
+            @Override
+            public String seen(long ordinal) {
+                return origin.line(2).fingerprint();
+            }
+        };
+        sent.clear();
+        IOException changed = expectThrows(IOException.class, () -> new Ran()
+                .prepared(flow, doors(flow), Ran.source(records(now.toArray(String[]::new))), again, FlowRun.Extent.ALL)
+                .go());
+        assertTrue(changed.getMessage().contains(said), changed.getMessage());
+        assertEquals(sent, List.of());
+    }
+
+    @DataProvider
     public Object[][] crashes() {
         return new Object[][] {{"before the second change"}, {"while the second change was sent"}};
     }
