@@ -101,7 +101,7 @@ export function SamplePane({
           ›
         </Button>
       </div>
-      <div className="row pad-row">
+      <div className="row pad-row tight">
         <Segmented<Tab> size="small" value={tab} onChange={setWanted} options={tabs} />
         <span className="grow" />
         {call?.operation && verb !== 'Read' && (
