@@ -137,7 +137,6 @@ public class KilledRunsTest extends SeededApi {
         String path = "/api/runs/" + run.get("id").asLong();
         assertEquals(ended(path, "run").get("rejected").asInt(), 109);
         assertEquals(received.size(), 109, "the first change of each is done");
-        refusing = false;
         // several ask at once: one of them gets the records
         List<CompletableFuture<JsonNode>> asked = new ArrayList<>();
         for (int i = 0; i < 4; i++) {
@@ -155,10 +154,16 @@ public class KilledRunsTest extends SeededApi {
                 .filter(Objects::nonNull)
                 .toList();
         assertEquals(got.size(), 1, got.toString());
-        JsonNode again = got.get(0);
+        String second = "/api/runs/" + got.get(0).get("id").asLong();
+        JsonNode refused = ended(second, "run");
+        assertEquals(refused.get("rejected").asInt(), 109, refused.toString());
+        assertEquals(refused.get("originRun").asLong(), run.get("id").asLong());
+        assertEquals(received.size(), 109, "what is done is known");
+        // what was sent again in vain can be sent again
+        refusing = false;
+        JsonNode again = client.post(second + "/resend", Map.of());
         JsonNode done = ended("/api/runs/" + again.get("id").asLong(), "run");
         assertEquals(done.get("done").asInt(), 109, done.toString());
-        assertEquals(done.get("originRun").asLong(), run.get("id").asLong());
         assertEquals(received.stream().filter(each -> !each.contains(SECOND)).count(), 109, "none of them came twice");
         assertEquals(received.size(), 218);
         assertEquals(client.get(path).get("open").asInt(), 0);
