@@ -76,7 +76,8 @@ export function freeId(fills: { id: string }[], prefix: string): string {
 const PATH = /^\$[\p{L}_][\p{L}\p{N}_.-]*(\/@?[\p{L}_][\p{L}\p{N}_.-]*)*$/u;
 
 /**
- * Reads what was typed into a fill cell: a path is a wire, paths and texts with commas between are joined, quotes or a bare
+ * Reads what was typed into a fill cell: a path is a wire, paths and texts with commas between are joined, quotes or
+ * a bare
  * word are a constant, the rest is an expression.
  */
 export function readFill(text: string): FillSource | null {

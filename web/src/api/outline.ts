@@ -140,7 +140,8 @@ export function withRule(file: FlowFile, id: string, change: (rule: Rule) => Rul
 }
 
 /**
- * Moves a stage one line up or down: past its neighbour, into a way of a Branch that stands there, or out of the way it is
+ * Moves a stage one line up or down: past its neighbour, into a way of a Branch that stands there, or out of the
+ * way it is
  * in. A Read stays where it is.
  */
 export function moved(file: FlowFile, id: string, up: boolean): FlowFile {

@@ -15,7 +15,7 @@ import { settingsWords } from '../settings/endpointWords';
 import { curl } from './curl';
 import { useRequest } from './useRequest';
 
-/** One operation tried by hand: its request as sheet and text, sent as it stands, the reply beside it, every call kept. */
+/** One operation tried by hand: its request as sheet and text, the reply beside it, every call kept. */
 export function BenchPage() {
   const { id } = useParams();
   const contractId = Number(id);

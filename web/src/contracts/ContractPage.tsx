@@ -46,7 +46,9 @@ export function ContractPage() {
     placeholderData: (before) => before,
   });
   const tried = `/bench/${id}?port=${chosen?.port}&operation=${encodeURIComponent(chosen?.key ?? '')}`;
-  const built = `/flows?new=1&contract=${encodeURIComponent(contract.data?.name ?? '')}&service=${chosen?.service}&port=${chosen?.port}&operation=${encodeURIComponent(chosen?.key ?? '')}`;
+  const built =
+    `/flows?new=1&contract=${encodeURIComponent(contract.data?.name ?? '')}&service=${chosen?.service}` +
+    `&port=${chosen?.port}&operation=${encodeURIComponent(chosen?.key ?? '')}`;
   const simulate = async () => {
     const known = await api.get<Page<Simulator>>('/simulators?size=500');
     const its =

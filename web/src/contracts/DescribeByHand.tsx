@@ -24,7 +24,7 @@ export const NO_DESCRIPTION: HandOperation = {
   replySample: '',
 };
 
-/** An operation over HTTP described by hand: its path with places in braces, its parameters, samples of body and reply. */
+/** An operation over HTTP described by hand: its path with places in braces, parameters, samples of its messages. */
 export function DescribeByHand({
   value,
   onChange,

@@ -41,7 +41,8 @@ export function Desk() {
       >
         {first
           ? 'Import the WSDL of the service you want to call; every name in it is then picked, never typed.'
-          : `There ${contracts === 1 ? 'is 1 contract' : `are ${contracts} contracts`} and ${datasets} datasets. A flow reads records, calls an operation for each, and writes the answers.`}
+          : `There ${contracts === 1 ? 'is 1 contract' : `are ${contracts} contracts`} and ${datasets} datasets.` +
+            ' A flow reads records, calls an operation for each, and writes the answers.'}
       </Nothing>
     );
   }

@@ -436,7 +436,13 @@ export function CallStage({
               <button
                 key={s}
                 type="button"
-                className={`${css.filter} ${show === s ? css.filterOn : ''} ${s === 'problems' && counts.problems ? 'bad' : ''}`}
+                className={[
+                  css.filter,
+                  show === s && css.filterOn,
+                  s === 'problems' && counts.problems && 'bad',
+                ]
+                  .filter(Boolean)
+                  .join(' ')}
                 onClick={() => setShow(s)}
               >
                 {s[0].toUpperCase() + s.slice(1)} {counts[s]}

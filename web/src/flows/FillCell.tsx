@@ -19,7 +19,7 @@ export function useFunctions(): Help[] {
   return list.data ?? NONE;
 }
 
-/** The cell while it is edited: completes field names, variables, allowed values and functions with their documentation. */
+/** The cell while it is edited: completes fields, variables, allowed values and functions, with their documentation. */
 export function FillCell({
   start,
   sources,

@@ -225,7 +225,14 @@ export function FillSheet({
                   role="row"
                   aria-selected={isOn}
                   data-target={target.path}
-                  className={`${css.fillRow} ${isOn ? css.fillOn : ''} ${dropOn === target.path ? css.dropOn : ''} ${target.fillable ? '' : css.group}`}
+                  className={[
+                    css.fillRow,
+                    isOn && css.fillOn,
+                    dropOn === target.path && css.dropOn,
+                    !target.fillable && css.group,
+                  ]
+                    .filter(Boolean)
+                    .join(' ')}
                   style={{ transform: `translateY(${item.start}px)`, position: 'absolute', height: HEIGHT }}
                   onClick={() => onFocus(target.path)}
                   onDoubleClick={() => edit(target.path)}
@@ -274,7 +281,10 @@ export function FillSheet({
                           <button
                             type="button"
                             className={css.fix}
-                            title={`${value.fix.label}: mends ${value.fix.mends} of ${value.fix.of} values that do not fit  F`}
+                            title={
+                              `${value.fix.label}: mends ${value.fix.mends} of ${value.fix.of}` +
+                              ' values that do not fit  F'
+                            }
                             onClick={(e) => {
                               e.stopPropagation();
                               onFix(target.path);

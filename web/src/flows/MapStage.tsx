@@ -10,7 +10,15 @@ import { SourceList } from './SourceList';
 const START: Record<'xquery' | 'xslt', (input: string) => string> = {
   xquery: (input) => `<message>\n  <reference>{string($${input}/*[1])}</reference>\n</message>\n`,
   xslt: (input) =>
-    `<xsl:stylesheet version="3.0" xmlns:xsl="http://www.w3.org/1999/XSL/Transform" expand-text="yes">\n  <xsl:template match="*">\n    <message>\n      <reference>{*[1]}</reference>\n    </message>\n  </xsl:template>\n</xsl:stylesheet>\n<!-- the context is $${input} -->\n`,
+    `<xsl:stylesheet version="3.0" xmlns:xsl="http://www.w3.org/1999/XSL/Transform" expand-text="yes">
+  <xsl:template match="*">
+    <message>
+      <reference>{*[1]}</reference>
+    </message>
+  </xsl:template>
+</xsl:stylesheet>
+<!-- the context is $${input} -->
+`,
 };
 
 /** A record made by fills, or a whole message made by XSLT or XQuery. */
@@ -153,7 +161,8 @@ function ByScript({ stage, number, preview, onChange, onVariable, onRemove }: Pa
         <span className="dim clip">
           {language === 'xquery'
             ? 'Variables in reach are known by their names: $loan/borrower. The result is one element.'
-            : 'A variable in reach is a global parameter of its name: <xsl:param name="loan"/>. The result is one element.'}
+            : 'A variable in reach is a global parameter of its name: <xsl:param name="loan"/>.' +
+              ' The result is one element.'}
         </span>
         <span className="grow" />
         {text.trim() === '' && (

@@ -34,7 +34,8 @@ const WORDS: Record<string, string> = {
 };
 
 /**
- * One line per stage in order of execution, ways and failure lanes indented, with the last run's counts. The sample's way
+ * One line per stage in order of execution, ways and failure lanes indented, with the last run's counts. The
+ * sample's way
  * through it is inked; what it does not come to is pale.
  */
 export function Outline({

@@ -62,7 +62,8 @@ export function ProofLine({
           {wrong === 0 ? (
             <span className={`clip ${counting ? 'dim' : ''}`}>
               {counting
-                ? `checking: ${proof.checked.toLocaleString('en')} of ${proof.total.toLocaleString('en')}, all valid so far`
+                ? `checking: ${proof.checked.toLocaleString('en')} of ${proof.total.toLocaleString('en')},` +
+                  ' all valid so far'
                 : `${proof.valid.toLocaleString('en')} of ${proof.total.toLocaleString('en')} messages valid`}
             </span>
           ) : (

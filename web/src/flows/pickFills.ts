@@ -2,7 +2,7 @@ import { type Fill, freeId } from '../api/flow';
 import type { SheetRow } from '../api/types';
 import { within } from '../shared/picks';
 
-/** Picks in a flow are fills of their own; these change the fills of a request with them. Every change can be undone. */
+/** Picks in a flow are fills of their own: these change the fills of a request with them. */
 
 const bare = (target: string) => target.replace(/\{[^}]*\}/g, '');
 

@@ -33,7 +33,7 @@ export function pathInside(wire: string, around: Fill[]): string {
   );
 }
 
-/** Returns what is in reach at a target: inside repeats the nodes they stand for, with the values of the first, come first. */
+/** Returns what is in reach at a target; inside repeats the repeated nodes come first, with the values of the first. */
 export function sourcesAt(groups: SourceGroup[], around: Fill[]): SourceGroup[] {
   let all = groups;
   for (const repeat of around) {

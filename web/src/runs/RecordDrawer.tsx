@@ -73,7 +73,10 @@ export function RecordDrawer({
           {line.stage && (
             <p>
               <Link
-                to={`/flows/${run.flowId}?stage=${line.stage ?? ''}&blame=${encodeURIComponent(line.blame ?? '')}&record=${record}`}
+                to={
+                  `/flows/${run.flowId}?stage=${line.stage ?? ''}` +
+                  `&blame=${encodeURIComponent(line.blame ?? '')}&record=${record}`
+                }
               >
                 Go to {line.blame ? 'what is to blame' : 'the stage'}, with this record as the sample →
               </Link>

@@ -77,7 +77,9 @@ export function RunPage() {
   const sendAgain = () =>
     modal.confirm({
       title: `Send ${open} ${open === 1 ? 'record' : 'records'} again in ${run.environment}?`,
-      content: `They go through revision ${run.flowRevision} in a run of their own, and their rows are added to what the targets hold. A change that is done is not sent again.`,
+      content:
+        `They go through revision ${run.flowRevision} in a run of their own, and their rows are added to what` +
+        ' the targets hold. A change that is done is not sent again.',
       okText: `Send ${open} again`,
       onOk: async () => {
         try {
