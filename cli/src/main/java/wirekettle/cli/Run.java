@@ -269,7 +269,7 @@ final class Run implements Callable<Integer> {
         boolean append = write.mode() == WriteStage.Mode.APPEND;
         if (spec != null
                 && write.document() != null
-                && write.document().equals(spec.kind().word())) {
+                && write.document().word().equals(spec.kind().word())) {
             Path file = out.getOrDefault(spec.name(), Path.of(spec.file()));
             return new DocumentSink(
                     file, staged.resolve(write.id()), spec.kind().word(), append, from);

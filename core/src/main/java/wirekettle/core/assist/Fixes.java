@@ -83,13 +83,13 @@ public final class Fixes {
         all.add(new Candidate(ValueFormat.number(".", "'"), null));
         DATES.forEach(pattern -> all.add(new Candidate(ValueFormat.date(pattern), "read " + pattern)));
         TIMES.forEach(pattern -> all.add(new Candidate(ValueFormat.date(pattern), "read " + pattern)));
-        TIMES.forEach(pattern -> all.add(
-                new Candidate(ValueFormat.of("date", pattern, "yyyy-MM-dd"), "read " + pattern + ", write the day")));
-        all.add(new Candidate(ValueFormat.of("date", null, "yyyy-MM-dd"), "write the day alone"));
+        TIMES.forEach(pattern -> all.add(new Candidate(
+                ValueFormat.of(ValueFormat.Kind.DATE, pattern, "yyyy-MM-dd"), "read " + pattern + ", write the day")));
+        all.add(new Candidate(ValueFormat.of(ValueFormat.Kind.DATE, null, "yyyy-MM-dd"), "write the day alone"));
         all.add(new Candidate(
                 ValueFormat.words(List.of("yes", "y", "ja", "j", "x"), List.of("no", "n", "nein")), null));
-        all.add(new Candidate(ValueFormat.of("case", null, "upper"), "write it in capitals"));
-        all.add(new Candidate(ValueFormat.of("case", null, "lower"), "write it in small letters"));
+        all.add(new Candidate(ValueFormat.of(ValueFormat.Kind.CASE, null, "upper"), "write it in capitals"));
+        all.add(new Candidate(ValueFormat.of(ValueFormat.Kind.CASE, null, "lower"), "write it in small letters"));
         all.add(new Candidate(ValueFormat.keep(XML_CHARACTERS, null), "leave out what XML cannot carry"));
         if (rule.minLength() > 1) {
             ValueFormat padded = ValueFormat.pad(rule.minLength(), "0", "left");

@@ -5,6 +5,7 @@ import java.util.List;
 import wirekettle.core.fill.EmbeddedDocument;
 import wirekettle.core.schema.EmbeddedShape;
 import wirekettle.core.schema.LearnedShape;
+import wirekettle.core.value.DocumentForm;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 import wirekettle.core.xml.XmlElement;
@@ -37,7 +38,8 @@ public final class ShapeGuess {
         String first = texts.get(0);
         if (texts.size() == 1 && schema(first) != null) {
             String root = schema(first);
-            EmbeddedDocument given = new EmbeddedDocument(message, path, "xml", List.of(), List.of(first), root, false);
+            EmbeddedDocument given =
+                    new EmbeddedDocument(message, path, DocumentForm.XML, List.of(), List.of(first), root, false);
             given.shape();
             return new Learned(given, List.of());
         }
@@ -47,8 +49,10 @@ public final class ShapeGuess {
         String last = path.substring(Math.max(path.lastIndexOf('/'), path.lastIndexOf('}')) + 1);
         Name json = Name.of(last.replaceAll("[#~].*", ""));
         for (List<String> wraps : WRAPS) {
-            for (String form : List.of("xml", "json")) {
-                if (form.equals("json") && wraps.isEmpty() && !first.strip().matches("(?s)[\\[{].*")) {
+            for (DocumentForm form : List.of(DocumentForm.XML, DocumentForm.JSON)) {
+                if (form == DocumentForm.JSON
+                        && wraps.isEmpty()
+                        && !first.strip().matches("(?s)[\\[{].*")) {
                     continue; // a bare text or number is JSON too, but no document
                 }
                 EmbeddedDocument tried =

@@ -1,9 +1,11 @@
 package wirekettle.core.expression;
 
+import com.fasterxml.jackson.annotation.JsonValue;
 import java.io.StringReader;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
@@ -42,6 +44,20 @@ public final class Script {
     /** How long one evaluation may take, in milliseconds. */
     public static final long LIMIT_MILLIS = 5_000;
 
+    /** What a script is written in. */
+    public enum Language {
+        /** XSLT 3.0. */
+        XSLT,
+        /** XQuery 3.1. */
+        XQUERY;
+
+        /** Returns the word used in files and the API. */
+        @JsonValue
+        public String word() {
+            return name().toLowerCase(Locale.ROOT);
+        }
+    }
+
     private static final QName START = new QName("http://www.w3.org/1999/XSL/Transform", "initial-template");
     private static final Pattern PROLOG = Pattern.compile(
             "\\G\\s*(?:\\(:.*?:\\)\\s*)*(?:xquery\\s+[^;]*;|import\\s+[^;]*;|declare\\s+(?:default|namespace|boundary-space"
@@ -69,12 +85,12 @@ public final class Script {
     /**
      * Compiles a script.
      *
-     * @param language xslt or xquery
+     * @param language what it is written in
      * @param input the variable that is the context item, without the dollar sign
      * @param known the variables in reach
      * @throws ExpressionProblem with line and column of what is wrong
      */
-    public static Script of(String language, String text, String input, Set<String> known, Expressions expressions)
+    public static Script of(Language language, String text, String input, Set<String> known, Expressions expressions)
             throws ExpressionProblem {
         if (text == null || text.isBlank()) {
             throw new ExpressionProblem("there is no text yet: write what makes the message", 0);
@@ -84,7 +100,7 @@ public final class Script {
                     "$" + input + " is not known here; in reach are $" + String.join(", $", known), 0);
         }
         Expressions.refuseOutside(text);
-        return "xslt".equals(language)
+        return language == Language.XSLT
                 ? xslt(text, input, known, expressions)
                 : xquery(text, input, known, expressions);
     }

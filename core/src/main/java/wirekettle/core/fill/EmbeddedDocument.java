@@ -13,6 +13,7 @@ import java.util.regex.Pattern;
 import java.util.zip.GZIPInputStream;
 import java.util.zip.GZIPOutputStream;
 import wirekettle.core.schema.EmbeddedShape;
+import wirekettle.core.value.DocumentForm;
 import wirekettle.core.value.JsonReader;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
@@ -25,7 +26,7 @@ import wirekettle.core.xml.XmlProblem;
  *
  * @param message request or reply
  * @param path the path of the field that holds it
- * @param form xml or json
+ * @param form how it is written
  * @param wraps how it is packed, from the inside out: cdata, gzip, base64; null for plain text
  * @param schemas its XML Schema documents, given or learned
  * @param root the expanded name of its root element; for JSON the name the top value has in the flow
@@ -35,7 +36,7 @@ import wirekettle.core.xml.XmlProblem;
 public record EmbeddedDocument(
         String message,
         String path,
-        String form,
+        DocumentForm form,
         List<String> wraps,
         List<String> schemas,
         String root,
@@ -93,7 +94,7 @@ public record EmbeddedDocument(
      *
      * @throws XmlProblem saying what the text is not
      */
-    public static Node read(String text, String form, List<String> wraps, Name root) throws XmlProblem {
+    public static Node read(String text, DocumentForm form, List<String> wraps, Name root) throws XmlProblem {
         byte[] bytes = text.getBytes(StandardCharsets.UTF_8);
         for (int i = wraps.size() - 1; i >= 0; i--) {
             if (wraps.get(i).equals("base64")) {
@@ -113,7 +114,7 @@ public record EmbeddedDocument(
                 }
             }
         }
-        if ("json".equals(form)) {
+        if (form == DocumentForm.JSON) {
             return JsonReader.read(bytes, root, "document", XmlLimits.MESSAGES);
         }
         if (!wraps.contains("base64")) {

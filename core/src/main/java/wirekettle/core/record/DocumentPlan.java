@@ -14,6 +14,7 @@ import wirekettle.core.fill.FillFailure;
 import wirekettle.core.fill.MappingContext;
 import wirekettle.core.fill.MappingProblem;
 import wirekettle.core.fill.RepeatedNodes;
+import wirekettle.core.value.DocumentForm;
 import wirekettle.core.value.JsonText;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
@@ -53,14 +54,14 @@ public final class DocumentPlan implements RowMaker {
     private final List<MappingProblem> design = new ArrayList<>();
     private final List<String> names = new ArrayList<>();
 
-    /** Compiles a document's columns; {@code form} is json or xml. */
+    /** Compiles a document's columns. */
     public DocumentPlan(
-            String form,
+            DocumentForm form,
             List<Group> groups,
             List<RecordPlan.Target> targets,
             Set<String> known,
             MappingContext context) {
-        this.json = !"xml".equals(form);
+        this.json = form != DocumentForm.XML;
         // the columns' order is the document's
         targets.forEach(target -> level(target.fill().target()));
         Map<String, Set<String>> inside = new LinkedHashMap<>();

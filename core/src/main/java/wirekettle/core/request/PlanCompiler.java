@@ -32,6 +32,7 @@ import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.SheetPath;
 import wirekettle.core.schema.SoapEncoding;
 import wirekettle.core.schema.ValueRule;
+import wirekettle.core.value.DocumentForm;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.NodeReader;
 import wirekettle.core.value.XmlText;
@@ -240,7 +241,7 @@ final class PlanCompiler {
     /** A field of any type holds an XML document as it is, one of text holds it as text. */
     private static void document(PlanElement element, SheetField field, PlanElement root) {
         boolean asText = field.rule() != null
-                || field.document().json()
+                || field.document().form() == DocumentForm.JSON
                 || !field.document().wraps().isEmpty();
         if (asText) {
             element.document(new PlanDocument(field.document(), root));

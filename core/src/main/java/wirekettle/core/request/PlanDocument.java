@@ -8,6 +8,7 @@ import wirekettle.core.fill.Fill;
 import wirekettle.core.request.FillPlan.Writing;
 import wirekettle.core.schema.EmbeddedShape;
 import wirekettle.core.soap.JsonWriter;
+import wirekettle.core.value.DocumentForm;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeReader;
 import wirekettle.core.xml.XmlLimits;
@@ -48,7 +49,7 @@ final class PlanDocument {
             return false;
         }
         byte[] content = own.bytes();
-        if (shape.json() && writing.problems.size() == problems) {
+        if (shape.form() == DocumentForm.JSON && writing.problems.size() == problems) {
             content = json(content);
         }
         String text = EmbeddedDocument.packed(content, shape.wraps());

@@ -3,6 +3,7 @@ package wirekettle.core.schema;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
+import wirekettle.core.value.DocumentForm;
 import wirekettle.core.value.Name;
 import wirekettle.core.xml.Finding;
 import wirekettle.core.xml.XmlLimits;
@@ -12,25 +13,25 @@ import wirekettle.core.xml.XmlTree;
 /**
  * What a document inside a field looks like. Read-only once built.
  *
- * @param json whether it is written as JSON, else as XML
+ * @param form how it is written
  * @param wraps how it is packed, from the inside out: {@code cdata}, {@code gzip}, {@code base64}
  * @param documents the schemas it was read from
  * @param schemas their components
  * @param root its root element
  */
 public record EmbeddedShape(
-        boolean json, List<String> wraps, List<SchemaDocument> documents, SchemaSet schemas, ElementDecl root) {
+        DocumentForm form, List<String> wraps, List<SchemaDocument> documents, SchemaSet schemas, ElementDecl root) {
     private static final List<String> WRAPS = List.of("cdata", "gzip", "base64");
 
     /**
      * Reads a shape.
      *
-     * @param form xml or json
+     * @param form how it is written, null for XML
      * @param texts XML Schema documents
      * @param root the expanded name of the root element
      * @throws IllegalArgumentException saying what cannot be used
      */
-    public static EmbeddedShape read(String form, List<String> wraps, List<String> texts, String root) {
+    public static EmbeddedShape read(DocumentForm form, List<String> wraps, List<String> texts, String root) {
         List<String> packed = wraps == null ? List.of() : List.copyOf(wraps);
         for (String wrap : packed) {
             if (!WRAPS.contains(wrap)) {
@@ -58,7 +59,7 @@ public record EmbeddedShape(
         if (element == null) {
             throw new IllegalArgumentException("the schema of the document has no element " + root);
         }
-        return new EmbeddedShape("json".equals(form), packed, documents, set, element);
+        return new EmbeddedShape(form == null ? DocumentForm.XML : form, packed, documents, set, element);
     }
 
     /** Returns the sheet of the document alone. */

@@ -1,6 +1,7 @@
 package wirekettle.core.value;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
+import com.fasterxml.jackson.annotation.JsonValue;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Locale;
@@ -12,7 +13,7 @@ import java.util.regex.PatternSyntaxException;
  * How a text is read and written again: one step, and the steps after it. What a step does not name keeps the form of
  * XML Schema.
  *
- * @param kind number, date, boolean, trim, case, keep, cut or pad
+ * @param kind what the step does
  * @param read the date pattern read, or the decimal sign of a number
  * @param write the date pattern or decimal sign written; for boolean the two words written, as {@code J/N}; for keep
  *     what stands in the place of a character that is not allowed; for case upper, lower or first
@@ -32,7 +33,7 @@ import java.util.regex.PatternSyntaxException;
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record ValueFormat(
-        String kind,
+        Kind kind,
         String read,
         String write,
         String grouping,
@@ -48,6 +49,32 @@ public record ValueFormat(
         String with,
         String side,
         ValueFormat then) {
+    /** What a step does. */
+    public enum Kind {
+        /** Reads and writes a number. */
+        NUMBER,
+        /** Reads and writes a day, a time, or both. */
+        DATE,
+        /** Reads and writes words for true and false. */
+        BOOLEAN,
+        /** Takes spaces away at both ends. */
+        TRIM,
+        /** Changes letters to capitals or small ones. */
+        CASE,
+        /** Keeps only some characters. */
+        KEEP,
+        /** Cuts to a length. */
+        CUT,
+        /** Fills up to a length. */
+        PAD;
+
+        /** Returns the word used in files and the API. */
+        @JsonValue
+        public String word() {
+            return name().toLowerCase(Locale.ROOT);
+        }
+    }
+
     /** What {@link #unit} may be beside characters. */
     public static final String BYTES = "bytes";
 
@@ -69,7 +96,7 @@ public record ValueFormat(
         private String side;
     }
 
-    private static ValueFormat made(String kind, Consumer<Draft> says) {
+    private static ValueFormat made(Kind kind, Consumer<Draft> says) {
         Draft d = new Draft();
         says.accept(d);
         return new ValueFormat(
@@ -92,7 +119,7 @@ public record ValueFormat(
     }
 
     /** Returns a step of a kind that reads and writes in given ways. */
-    public static ValueFormat of(String kind, String read, String write) {
+    public static ValueFormat of(Kind kind, String read, String write) {
         return made(kind, d -> {
             d.read = read;
             d.write = write;
@@ -106,7 +133,7 @@ public record ValueFormat(
 
     /** Returns a number format with everything it may say; each part may be null. */
     public static ValueFormat number(String read, String grouping, String write, String groups, Integer decimals) {
-        return made("number", d -> {
+        return made(Kind.NUMBER, d -> {
             d.read = read;
             d.grouping = grouping;
             d.write = write;
@@ -122,12 +149,12 @@ public record ValueFormat(
 
     /** Returns a date format reading {@code pattern} as {@link java.time.format.DateTimeFormatter} writes it. */
     public static ValueFormat date(String pattern) {
-        return of("date", pattern, null);
+        return of(Kind.DATE, pattern, null);
     }
 
     /** Returns a date format between zones. */
     public static ValueFormat zoned(String read, String zone, String write, String toZone) {
-        return made("date", d -> {
+        return made(Kind.DATE, d -> {
             d.read = read;
             d.write = write;
             d.zone = zone;
@@ -142,7 +169,7 @@ public record ValueFormat(
 
     /** Returns a format that reads words as true and false and writes two others, as {@code J/N}; each may be null. */
     public static ValueFormat words(List<String> yes, List<String> no, String write) {
-        return made("boolean", d -> {
+        return made(Kind.BOOLEAN, d -> {
             d.yes = yes;
             d.no = no;
             d.write = write;
@@ -151,12 +178,12 @@ public record ValueFormat(
 
     /** Returns a format that takes spaces away at both ends. */
     public static ValueFormat trim() {
-        return of("trim", null, null);
+        return of(Kind.TRIM, null, null);
     }
 
     /** Returns a format that keeps only allowed characters, {@code instead} in the place of others. */
     public static ValueFormat keep(String allowed, String instead) {
-        return made("keep", d -> {
+        return made(Kind.KEEP, d -> {
             d.allowed = allowed;
             d.write = instead;
         });
@@ -164,12 +191,12 @@ public record ValueFormat(
 
     /** Returns a format that cuts to {@code length} characters. */
     public static ValueFormat cut(int length) {
-        return made("cut", d -> d.length = length);
+        return made(Kind.CUT, d -> d.length = length);
     }
 
     /** Returns a format that cuts to {@code length} bytes of UTF-8, never inside a character. */
     public static ValueFormat cutBytes(int length) {
-        return made("cut", d -> {
+        return made(Kind.CUT, d -> {
             d.length = length;
             d.unit = BYTES;
         });
@@ -177,7 +204,7 @@ public record ValueFormat(
 
     /** Returns a format that fills up to {@code length} characters. */
     public static ValueFormat pad(int length, String with, String side) {
-        return made("pad", d -> {
+        return made(Kind.PAD, d -> {
             d.length = length;
             d.with = with;
             d.side = side;
@@ -217,14 +244,14 @@ public record ValueFormat(
 
     private String step() {
         return switch (kind) {
-            case "number" -> "decimal " + (",".equals(read) ? "comma" : "“" + (read == null ? "." : read) + "”");
-            case "date" -> write == null ? String.valueOf(read) : (read == null ? "" : read) + " → " + write;
-            case "boolean" -> String.join("/", yes == null ? List.of() : yes) + " = true";
-            case "case" -> ("first".equals(write) ? "first letter" : write) + " case";
-            case "keep" -> "only " + allowed;
-            case "cut" -> "cut to " + length + (BYTES.equals(unit) ? " bytes" : "");
-            case "pad" -> "fill up to " + length;
-            default -> kind;
+            case NUMBER -> "decimal " + (",".equals(read) ? "comma" : "“" + (read == null ? "." : read) + "”");
+            case DATE -> write == null ? String.valueOf(read) : (read == null ? "" : read) + " → " + write;
+            case BOOLEAN -> String.join("/", yes == null ? List.of() : yes) + " = true";
+            case CASE -> ("first".equals(write) ? "first letter" : write) + " case";
+            case KEEP -> "only " + allowed;
+            case CUT -> "cut to " + length + (BYTES.equals(unit) ? " bytes" : "");
+            case PAD -> "fill up to " + length;
+            case TRIM -> kind.word();
         };
     }
 
@@ -242,22 +269,25 @@ public record ValueFormat(
     }
 
     private Conversion compileStep() {
-        return switch (String.valueOf(kind)) {
-            case "number" -> new NumberFormat(this);
-            case "date" -> DateFormat.of(this);
-            case "boolean" -> booleans();
-            case "trim" -> String::strip;
-            case "case" -> cased();
-            case "keep" -> kept();
-            case "cut" -> cutting();
-            case "pad" -> padding();
-            default -> throw new IllegalArgumentException("there is no kind of format called " + kind);
+        if (kind == null) {
+            throw new IllegalArgumentException(
+                    "a format needs a kind: number, date, boolean, trim, case, keep, cut or pad");
+        }
+        return switch (kind) {
+            case NUMBER -> new NumberFormat(this);
+            case DATE -> DateFormat.of(this);
+            case BOOLEAN -> booleans();
+            case TRIM -> String::strip;
+            case CASE -> cased();
+            case KEEP -> kept();
+            case CUT -> cutting();
+            case PAD -> padding();
         };
     }
 
     private int length(int most) {
         if (length == null || length < 1 || length > most) {
-            throw new IllegalArgumentException(kind + " needs a length from 1 to " + most);
+            throw new IllegalArgumentException(kind.word() + " needs a length from 1 to " + most);
         }
         return length;
     }

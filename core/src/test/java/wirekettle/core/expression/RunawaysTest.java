@@ -100,11 +100,17 @@ public class RunawaysTest {
         String xslt = "<xsl:stylesheet version='3.0' xmlns:xsl='http://www.w3.org/1999/XSL/Transform'"
                 + " xmlns:f='urn:f' xmlns:xs='http://www.w3.org/2001/XMLSchema'>%s</xsl:stylesheet>";
         return new Object[][] {
-            {"xquery", "declare function local:f($n) { if ($n = 0) then 1 else local:f($n + 1) }; <a>{local:f(1)}</a>"},
-            {"xquery", "<a>{count(for $i in 1 to 1000000, $j in 1 to 1000000 where $i = -$j return 1)}</a>"},
-            {"xquery", "<a>{for $i in 1 to 1000000 return for $j in 1 to 1000000 return <b/>}</a>"},
             {
-                "xslt",
+                Script.Language.XQUERY,
+                "declare function local:f($n) { if ($n = 0) then 1 else local:f($n + 1) }; <a>{local:f(1)}</a>"
+            },
+            {
+                Script.Language.XQUERY,
+                "<a>{count(for $i in 1 to 1000000, $j in 1 to 1000000 where $i = -$j return 1)}</a>"
+            },
+            {Script.Language.XQUERY, "<a>{for $i in 1 to 1000000 return for $j in 1 to 1000000 return <b/>}</a>"},
+            {
+                Script.Language.XSLT,
                 String.format(
                         xslt,
                         "<xsl:template match='/*'><a><xsl:call-template name='t'><xsl:with-param name='n' select='1'/>"
@@ -113,21 +119,21 @@ public class RunawaysTest {
                                 + "</xsl:call-template></xsl:if></xsl:template>")
             },
             {
-                "xslt",
+                Script.Language.XSLT,
                 String.format(
                         xslt,
                         "<xsl:template match='/*'><a><xsl:for-each select='1 to 1000000'><xsl:for-each"
                                 + " select='1 to 1000000'><b/></xsl:for-each></xsl:for-each></a></xsl:template>")
             },
             {
-                "xslt",
+                Script.Language.XSLT,
                 String.format(
                         xslt,
                         "<xsl:function name='f:g'><xsl:param name='n'/><xsl:sequence select='f:g($n + 1)'/></xsl:function>"
                                 + "<xsl:template match='/*'><a><xsl:value-of select='f:g(1)'/></a></xsl:template>")
             },
             {
-                "xslt",
+                Script.Language.XSLT,
                 String.format(
                         xslt,
                         "<xsl:template match='*'><a><xsl:apply-templates select='.' mode='m'/></a></xsl:template>"
@@ -137,13 +143,13 @@ public class RunawaysTest {
     }
 
     @Test(dataProvider = "scripts", timeOut = 20_000)
-    public void aRunawayScriptIsEndedAndTheNextOneWorks(String language, String text) throws Exception {
+    public void aRunawayScriptIsEndedAndTheNextOneWorks(Script.Language language, String text) throws Exception {
         Node row = World.record("row", "n", "1");
         Scope scope = Scope.empty().with("row", row);
         expectThrows(ExpressionProblem.class, () -> Script.of(language, text, "row", Set.of("row"), expressions)
                 .result(scope));
         assertEquals(
-                Script.of("xquery", "<a>{1 + 1}</a>", "row", Set.of("row"), expressions)
+                Script.of(Script.Language.XQUERY, "<a>{1 + 1}</a>", "row", Set.of("row"), expressions)
                         .result(scope)
                         .text(),
                 "2");

@@ -31,7 +31,7 @@ public class ScriptTest {
         Files.writeString(folder.resolve("told.xsl"), XSLT + "<t:template name='x'>told</t:template></t:stylesheet>");
     }
 
-    private Node made(String language, String text) throws ExpressionProblem {
+    private Node made(Script.Language language, String text) throws ExpressionProblem {
         Script script = Script.of(language, text, "loan", Set.of("loan"), expressions);
         return script.result(Scope.empty().with("loan", World.tree("<loan><no>HC-1</no></loan>")));
     }
@@ -43,37 +43,41 @@ public class ScriptTest {
     @DataProvider
     public Object[][] attempts() {
         return new Object[][] {
-            {"xquery", "import module namespace m='urn:m' at 'FOLDERtold.xqm'; <a>{m:f()}</a>"},
-            {"xquery", "<a>{doc('FOLDERtold.xml')}</a>"},
+            {Script.Language.XQUERY, "import module namespace m='urn:m' at 'FOLDERtold.xqm'; <a>{m:f()}</a>"},
+            {Script.Language.XQUERY, "<a>{doc('FOLDERtold.xml')}</a>"},
             {
-                "xquery",
+                Script.Language.XQUERY,
                 "declare namespace f='http://www.w3.org/2005/xpath-functions'; <a>{f:unparsed-text('FOLDERtold.txt')}</a>"
             },
-            {"xquery", "<a>{Q{http://www.w3.org/2005/xpath-functions}unparsed-text('FOLDERtold.txt')}</a>"},
-            {"xquery", "<a>{environment-variable('PATH')}</a>"},
-            {"xquery", "<a>{function-lookup(xs:QName('fn:doc'), 1)('FOLDERtold.xml')}</a>"},
-            {"xslt", "<!DOCTYPE a [<!ENTITY e SYSTEM 'FOLDERtold.txt'>]>" + sheet("&e;")},
-            {"xslt", "<!DOCTYPE a SYSTEM 'FOLDERtold.txt'>" + sheet("")},
+            {Script.Language.XQUERY, "<a>{Q{http://www.w3.org/2005/xpath-functions}unparsed-text('FOLDERtold.txt')}</a>"
+            },
+            {Script.Language.XQUERY, "<a>{environment-variable('PATH')}</a>"},
+            {Script.Language.XQUERY, "<a>{function-lookup(xs:QName('fn:doc'), 1)('FOLDERtold.xml')}</a>"},
+            {Script.Language.XSLT, "<!DOCTYPE a [<!ENTITY e SYSTEM 'FOLDERtold.txt'>]>" + sheet("&e;")},
+            {Script.Language.XSLT, "<!DOCTYPE a SYSTEM 'FOLDERtold.txt'>" + sheet("")},
             {
-                "xslt",
+                Script.Language.XSLT,
                 XSLT
                         + "<t:include href='FOLDERtold.xsl'/><t:template match='*'><t:call-template name='x'/></t:template></t:stylesheet>"
             },
             {
-                "xslt",
+                Script.Language.XSLT,
                 XSLT
                         + "<t:import href='FOLDERtold.xsl'/><t:template match='*'><t:call-template name='x'/></t:template></t:stylesheet>"
             },
-            {"xslt", sheet("<t:value-of select=\"f:unparsed-text('FOLDERtold.txt')\"/>")},
-            {"xslt", sheet("<t:copy-of select=\"document('FOLDERtold.xml')\"/>")},
-            {"xslt", sheet("<t:value-of select=\"f:environment-variable('PATH')\"/>")},
-            {"xslt", sheet("<t:source-document href='FOLDERtold.xml'><t:copy-of select='.'/></t:source-document>")},
-            {"xslt", sheet("<t:result-document href='FOLDERwritten.xml'><b/></t:result-document>")},
+            {Script.Language.XSLT, sheet("<t:value-of select=\"f:unparsed-text('FOLDERtold.txt')\"/>")},
+            {Script.Language.XSLT, sheet("<t:copy-of select=\"document('FOLDERtold.xml')\"/>")},
+            {Script.Language.XSLT, sheet("<t:value-of select=\"f:environment-variable('PATH')\"/>")},
+            {
+                Script.Language.XSLT,
+                sheet("<t:source-document href='FOLDERtold.xml'><t:copy-of select='.'/></t:source-document>")
+            },
+            {Script.Language.XSLT, sheet("<t:result-document href='FOLDERwritten.xml'><b/></t:result-document>")},
         };
     }
 
     @Test(dataProvider = "attempts")
-    public void nothingOutsideIsReachedOrWritten(String language, String text) {
+    public void nothingOutsideIsReachedOrWritten(Script.Language language, String text) {
         String aimed = text.replace("FOLDER", folder.toUri().toString());
         ExpressionProblem refused = expectThrows(ExpressionProblem.class, () -> made(language, aimed));
         assertFalse(refused.getMessage().isBlank());
@@ -84,7 +88,7 @@ public class ScriptTest {
     public void systemPropertiesTellNothingOfTheMachine() throws ExpressionProblem {
         for (String name : new String[] {"user.home", "user.name", "java.version", "os.name"}) {
             assertEquals(
-                    made("xslt", sheet("<t:value-of select=\"system-property('" + name + "')\"/>"))
+                    made(Script.Language.XSLT, sheet("<t:value-of select=\"system-property('" + name + "')\"/>"))
                             .text(),
                     "");
         }
@@ -93,11 +97,11 @@ public class ScriptTest {
     @DataProvider
     public Object[][] endless() {
         return new Object[][] {
-            {"xquery", "declare function local:f($n) { local:f($n + 1) + 1 }; <a>{local:f(1)}</a>"},
-            {"xquery", "<a>{count(for $x in 1 to 1000000, $y in 1 to 1000000 return $x * $y)}</a>"},
-            {"xquery", "<a>{string-join((1 to 1000000) ! (1 to 1000000) ! string(.))}</a>"},
+            {Script.Language.XQUERY, "declare function local:f($n) { local:f($n + 1) + 1 }; <a>{local:f(1)}</a>"},
+            {Script.Language.XQUERY, "<a>{count(for $x in 1 to 1000000, $y in 1 to 1000000 return $x * $y)}</a>"},
+            {Script.Language.XQUERY, "<a>{string-join((1 to 1000000) ! (1 to 1000000) ! string(.))}</a>"},
             {
-                "xslt",
+                Script.Language.XSLT,
                 sheet("<t:value-of select='count(((1 to 1000000) ! (1 to 1000000))[. mod 7 = count($loan)])'/>")
                         .replace("<t:template", "<t:param name='loan'/><t:template")
             },
@@ -105,7 +109,7 @@ public class ScriptTest {
     }
 
     @Test(dataProvider = "endless")
-    public void aScriptThatDoesNotEndIsEnded(String language, String text) {
+    public void aScriptThatDoesNotEndIsEnded(Script.Language language, String text) {
         ExpressionProblem ended = expectThrows(ExpressionProblem.class, () -> made(language, text));
         assertTrue(ended.getMessage().matches(".*(was ended|recursion).*"), ended.getMessage());
     }
@@ -113,19 +117,19 @@ public class ScriptTest {
     @DataProvider
     public Object[][] unsound() {
         return new Object[][] {
-            {"xquery", "", "no text yet"},
-            {"xquery", "<a>\n{1 +}</a>", "expected"},
-            {"xquery", "declare option saxon:output 'x'; <a/>", ""},
-            {"xquery", "1 + 1", "makes no element"},
-            {"xquery", "<a/>, <b/>", "makes 2 elements"},
-            {"xslt", "<a>", ""},
-            {"xslt", XSLT + "<t:param name='other'/></t:stylesheet>", "the parameter other is not known"},
-            {"xslt", sheet("<t:value-of select='nothing()'/>"), "nothing"},
+            {Script.Language.XQUERY, "", "no text yet"},
+            {Script.Language.XQUERY, "<a>\n{1 +}</a>", "expected"},
+            {Script.Language.XQUERY, "declare option saxon:output 'x'; <a/>", ""},
+            {Script.Language.XQUERY, "1 + 1", "makes no element"},
+            {Script.Language.XQUERY, "<a/>, <b/>", "makes 2 elements"},
+            {Script.Language.XSLT, "<a>", ""},
+            {Script.Language.XSLT, XSLT + "<t:param name='other'/></t:stylesheet>", "the parameter other is not known"},
+            {Script.Language.XSLT, sheet("<t:value-of select='nothing()'/>"), "nothing"},
         };
     }
 
     @Test(dataProvider = "unsound")
-    public void whatCannotWorkIsAProblemNeverAnError(String language, String text, String said) {
+    public void whatCannotWorkIsAProblemNeverAnError(Script.Language language, String text, String said) {
         ExpressionProblem problem = expectThrows(ExpressionProblem.class, () -> made(language, text));
         assertTrue(problem.getMessage().contains(said), problem.getMessage());
     }

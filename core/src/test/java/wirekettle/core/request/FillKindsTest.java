@@ -24,6 +24,7 @@ import wirekettle.core.fill.MappingContext;
 import wirekettle.core.schema.LearnedShape;
 import wirekettle.core.value.CodeTable;
 import wirekettle.core.value.CodeTable.Entry;
+import wirekettle.core.value.DocumentForm;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.ValueFormat;
@@ -106,7 +107,7 @@ public class FillKindsTest {
             {Fill.join("a", f, ", ", "$loan/town", "$loan/none", "\"by boat\""), "Öderstad, by boat"},
             {Fill.join("a", f, null, "$loan/town", "$loan/kg"), "Öderstad 96,5"},
             {town.with(ValueFormat.trim().then(ValueFormat.cutBytes(3))), "Öd"},
-            {town.with(ValueFormat.of("case", null, "upper")), "ÖDERSTAD"},
+            {town.with(ValueFormat.of(ValueFormat.Kind.CASE, null, "upper")), "ÖDERSTAD"},
             {town.with(ValueFormat.keep("a-z", "_")), "_derstad"},
             {Fill.wire("a", f, "$loan/no").with(ValueFormat.pad(8, "0", null)), "00000012"},
             {
@@ -122,7 +123,7 @@ public class FillKindsTest {
                 Fill.wire("a", f, "$loan/on").with(ValueFormat.zoned("dd.MM.yyyy HH:mm", "+02:00", null, "Z")),
                 "2026-12-04T07:30:00Z"
             },
-            {Fill.wire("a", f, "$loan/flag").with(ValueFormat.of("boolean", null, "J/N")), "J"},
+            {Fill.wire("a", f, "$loan/flag").with(ValueFormat.of(ValueFormat.Kind.BOOLEAN, null, "J/N")), "J"},
             {Fill.expression("a", f, "$loan/town || ' ' || upper-case(substring($loan/no, 2))"), "Öderstad 2"},
             {Fill.expression("a", f, "if ($loan/kg = '96,5') then 'yes' else 'no'"), "yes"},
         };
@@ -321,7 +322,7 @@ public class FillKindsTest {
         assertTrue(plan.write(none, new ByteOut()).get(0).message().contains("no secret “desk phrase”"), "named");
     }
 
-    private static EmbeddedDocument manifest(String path, String form, List<String> wraps) {
+    private static EmbeddedDocument manifest(String path, DocumentForm form, List<String> wraps) {
         LearnedShape shape = new LearnedShape();
         shape.learn(xml("<manifest xmlns='urn:halewick:manifest' version='1'><loan>x</loan><item><kg>1.5</kg></item>"
                 + "<item><kg>2</kg></item></manifest>"));
@@ -331,17 +332,17 @@ public class FillKindsTest {
     @DataProvider
     public Object[][] packings() {
         return new Object[][] {
-            {"manifest", "xml", List.of()},
-            {"manifest", "xml", List.of("cdata")},
-            {"packed", "xml", List.of("base64")},
-            {"packed", "xml", List.of("gzip", "base64")},
-            {"manifest", "json", List.of()},
-            {"packed", "json", List.of("gzip", "base64")},
+            {"manifest", DocumentForm.XML, List.of()},
+            {"manifest", DocumentForm.XML, List.of("cdata")},
+            {"packed", DocumentForm.XML, List.of("base64")},
+            {"packed", DocumentForm.XML, List.of("gzip", "base64")},
+            {"manifest", DocumentForm.JSON, List.of()},
+            {"packed", DocumentForm.JSON, List.of("gzip", "base64")},
         };
     }
 
     @Test(dataProvider = "packings")
-    public void aDocumentInsideAFieldIsFilledLikeAnyOther(String field, String form, List<String> wraps)
+    public void aDocumentInsideAFieldIsFilledLikeAnyOther(String field, DocumentForm form, List<String> wraps)
             throws Exception {
         EmbeddedDocument document = manifest(at(field), form, wraps);
         String m = at(field) + "/{urn:halewick:manifest}manifest";
@@ -365,10 +366,10 @@ public class FillKindsTest {
                         .filter(n -> n.name().local().equals("item"))
                         .count(),
                 2);
-        if (form.equals("xml") && wraps.isEmpty()) {
+        if (form == DocumentForm.XML && wraps.isEmpty()) {
             assertEquals(document.shape().check().problems(carried.getBytes(StandardCharsets.UTF_8)), List.of());
         }
-        if (form.equals("json")) {
+        if (form == DocumentForm.JSON) {
             assertEquals(inside.child("item").textOf("kg"), "1.5");
         }
         List<String> wrong = problems(plan, "<loan><no>A</no><crate><kg>much</kg></crate></loan>");
@@ -378,7 +379,7 @@ public class FillKindsTest {
 
     @Test
     public void anyElementTakesADocumentAsItIs() {
-        EmbeddedDocument document = manifest(at("extra") + "/any", "xml", List.of());
+        EmbeddedDocument document = manifest(at("extra") + "/any", DocumentForm.XML, List.of());
         String m = at("extra") + "/any/{urn:halewick:manifest}manifest";
         String text = message(
                 plan(

@@ -9,6 +9,7 @@ import java.util.ArrayList;
 import java.util.List;
 import org.testng.annotations.Test;
 import wirekettle.core.World;
+import wirekettle.core.value.DocumentForm;
 
 public class LearnedShapeTest {
     private static final List<String> DOCUMENTS = List.of(
@@ -22,7 +23,7 @@ public class LearnedShapeTest {
     public void theSchemaLearnedAcceptsEveryDocumentItWasLearnedFrom() {
         LearnedShape shape = new LearnedShape();
         DOCUMENTS.forEach(text -> shape.learn(World.tree(text)));
-        EmbeddedShape learned = EmbeddedShape.read("xml", null, shape.schemas(), shape.root());
+        EmbeddedShape learned = EmbeddedShape.read(DocumentForm.XML, null, shape.schemas(), shape.root());
         for (String document : DOCUMENTS) {
             assertEquals(learned.check().problems(document.getBytes(StandardCharsets.UTF_8)), List.of(), document);
         }
@@ -49,14 +50,14 @@ public class LearnedShapeTest {
         LearnedShape first = new LearnedShape();
         first.learn(World.tree(DOCUMENTS.get(0)));
         assertEquals(first.news(), List.of());
-        EmbeddedShape known = EmbeddedShape.read("xml", null, first.schemas(), first.root());
+        EmbeddedShape known = EmbeddedShape.read(DocumentForm.XML, null, first.schemas(), first.root());
         LearnedShape again = new LearnedShape(known.sheet());
         DOCUMENTS.forEach(text -> again.learn(World.tree(text)));
         List<String> news = new ArrayList<>(again.news());
         assertTrue(news.contains("/room/@day is new"), news.toString());
         assertTrue(news.contains("/room/reading repeats"), news.toString());
         assertTrue(news.contains("/room/reading/humidity is new"), news.toString());
-        EmbeddedShape wider = EmbeddedShape.read("xml", null, again.schemas(), again.root());
+        EmbeddedShape wider = EmbeddedShape.read(DocumentForm.XML, null, again.schemas(), again.root());
         for (String document : DOCUMENTS) {
             assertEquals(wider.check().problems(document.getBytes(StandardCharsets.UTF_8)), List.of(), document);
         }

@@ -13,6 +13,7 @@ import javax.xml.validation.SchemaFactory;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
 import org.xml.sax.SAXException;
+import wirekettle.core.value.DocumentForm;
 import wirekettle.core.value.XmlText;
 
 /** What a rule lets through, the JDK's validator lets through too: nothing else may reach a wire. */
@@ -193,7 +194,7 @@ public class ValueRuleRefereeTest {
     }
 
     private static ValueRule rule(String inside) {
-        EmbeddedShape shape = EmbeddedShape.read("xml", null, List.of(text(inside)), "e");
+        EmbeddedShape shape = EmbeddedShape.read(DocumentForm.XML, null, List.of(text(inside)), "e");
         return shape.schemas().rule(shape.root().type());
     }
 

@@ -11,7 +11,7 @@ public class ValuesTest {
     @DataProvider
     public Object[][] formats() {
         ValueFormat yes = ValueFormat.words(List.of("ja"), List.of("nein"));
-        ValueFormat both = ValueFormat.of("date", "dd.MM.yyyy", "yyyy/MM/dd");
+        ValueFormat both = ValueFormat.of(ValueFormat.Kind.DATE, "dd.MM.yyyy", "yyyy/MM/dd");
         return new Object[][] {
             {ValueFormat.number(",", null), "96,5", "96.5"},
             {ValueFormat.number(",", "."), "1.234,50", "1234.50"},
@@ -29,8 +29,8 @@ public class ValuesTest {
             {ValueFormat.zoned(null, null, null, "Asia/Tokyo"), "2026-12-04T23:00:00Z", "2026-12-05T08:00:00+09:00"},
             {ValueFormat.date("dd.MM.yy"), "04.12.26", "2026-12-04"},
             {ValueFormat.date("dd-MMM-yyyy"), "04-dec-2026", "2026-12-04"},
-            {ValueFormat.of("boolean", null, "J/N"), "true", "J"},
-            {ValueFormat.of("case", null, "first"), "öderstad", "Öderstad"},
+            {ValueFormat.of(ValueFormat.Kind.BOOLEAN, null, "J/N"), "true", "J"},
+            {ValueFormat.of(ValueFormat.Kind.CASE, null, "first"), "öderstad", "Öderstad"},
             {ValueFormat.keep("A-Z0-9", "-"), "A b1", "A--1"},
             {ValueFormat.cutBytes(4), "aöüb", "aö"},
             {ValueFormat.pad(5, " ", "right"), "ab", "ab   "},
@@ -60,7 +60,7 @@ public class ValuesTest {
     @Test
     public void aFormatThatCannotWorkSaysWhy() {
         for (ValueFormat wrong : List.of(
-                ValueFormat.of("colour", null, null),
+                ValueFormat.of(null, null, null),
                 ValueFormat.number(",", ","),
                 ValueFormat.keep("[", null),
                 ValueFormat.cut(0),

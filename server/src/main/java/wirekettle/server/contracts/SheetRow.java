@@ -4,6 +4,7 @@ import java.util.List;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.schema.SheetPath;
+import wirekettle.core.value.DocumentForm;
 
 /**
  * One row of a message sheet as the screens show it.
@@ -97,7 +98,7 @@ public record SheetRow(
         String picked,
         int occurrence,
         String next,
-        String document,
+        DocumentForm document,
         boolean binary,
         String declared) {
     static SheetRow of(SheetField field, int depth, boolean expanded) {
@@ -133,7 +134,7 @@ public record SheetRow(
                 field.picked() == null ? null : field.picked().local(),
                 field.occurrence(),
                 more ? next(field) : null,
-                field.document() == null ? null : field.document().json() ? "json" : "xml",
+                field.document() == null ? null : field.document().form(),
                 binary(field),
                 field.declaredField().path());
     }

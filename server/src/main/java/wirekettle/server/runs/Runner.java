@@ -345,7 +345,8 @@ public class Runner {
     /** The first output is what a run's page offers; the others stand beside it. */
     private Path staged(long id, WriteStage target, boolean first) {
         String name = id + (first ? "" : "-" + target.id());
-        String ending = target.document() == null ? ".csv" : "." + target.document();
+        String ending =
+                target.document() == null ? ".csv" : "." + target.document().word();
         return datasets.data().resolve("runs").resolve(name + ending);
     }
 

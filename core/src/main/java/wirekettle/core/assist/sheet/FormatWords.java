@@ -37,9 +37,9 @@ final class FormatWords {
         step("trim", m -> ValueFormat.trim());
         step("(?:cut|truncate) to (\\d{1,6})(?: characters)?", m -> ValueFormat.cut(Integer.parseInt(m.group(1))));
         step("(?:cut|truncate) to (\\d{1,6}) bytes", m -> ValueFormat.cutBytes(Integer.parseInt(m.group(1))));
-        step("upper ?case|capitals", m -> ValueFormat.of("case", null, "upper"));
-        step("lower ?case|small letters", m -> ValueFormat.of("case", null, "lower"));
-        step("first letter(?: a capital)?", m -> ValueFormat.of("case", null, "first"));
+        step("upper ?case|capitals", m -> ValueFormat.of(ValueFormat.Kind.CASE, null, "upper"));
+        step("lower ?case|small letters", m -> ValueFormat.of(ValueFormat.Kind.CASE, null, "lower"));
+        step("first letter(?: a capital)?", m -> ValueFormat.of(ValueFormat.Kind.CASE, null, "first"));
         step(
                 "only (?:“(.*?)”|([^“”;]+?))(?:, others “(.*)”)?",
                 m -> ValueFormat.keep(m.group(1) == null ? m.group(2) : m.group(1), m.group(3)));
@@ -94,22 +94,22 @@ final class FormatWords {
 
     /** Returns one step in words. */
     static String of(ValueFormat step) {
-        return switch (String.valueOf(step.kind())) {
-            case "number" -> number(step);
-            case "date" -> "date" + (step.read() == null ? "" : " " + step.read())
+        return switch (step.kind()) {
+            case NUMBER -> number(step);
+            case DATE -> "date" + (step.read() == null ? "" : " " + step.read())
                     + (step.write() == null ? "" : " -> " + step.write())
                     + (step.zone() == null ? "" : " in zone " + step.zone())
                     + (step.toZone() == null ? "" : " into zone " + step.toZone());
-            case "boolean" -> booleans(step);
-            case "case" -> "first".equals(step.write()) ? "first letter a capital" : step.write() + " case";
-            case "keep" -> "only "
+            case BOOLEAN -> booleans(step);
+            case CASE -> "first".equals(step.write()) ? "first letter a capital" : step.write() + " case";
+            case KEEP -> "only "
                     + (step.allowed().matches("[^;“”]*") ? step.allowed() : "“" + step.allowed() + "”")
                     + (step.write() == null ? "" : ", others “" + step.write() + "”");
-            case "pad" -> "fill up to " + step.length()
+            case PAD -> "fill up to " + step.length()
                     + (step.with() == null ? "" : " with “" + step.with() + "”")
                     + (step.side() == null ? "" : " on the " + step.side());
-            case "cut" -> "cut to " + step.length() + (ValueFormat.BYTES.equals(step.unit()) ? " bytes" : "");
-            default -> step.label();
+            case CUT -> "cut to " + step.length() + (ValueFormat.BYTES.equals(step.unit()) ? " bytes" : "");
+            case TRIM -> step.label();
         };
     }
 

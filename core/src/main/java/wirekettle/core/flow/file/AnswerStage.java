@@ -6,6 +6,7 @@ import java.util.function.UnaryOperator;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.record.DocumentPlan;
 import wirekettle.core.value.Column;
+import wirekettle.core.value.DocumentForm;
 
 /**
  * Says what a caller of the flow gets.
@@ -14,7 +15,7 @@ import wirekettle.core.value.Column;
  * @param rows the path of the element that becomes a row; empty for one record
  * @param columns the fields of the answer; in a document a name is a place
  * @param fills what fills them
- * @param document json or xml, null for json
+ * @param document how it is written, null for JSON
  * @param groups the levels that repeat
  * @param lane what happens when it fails, or null
  */
@@ -25,7 +26,7 @@ public record AnswerStage(
         String rows,
         List<Column> columns,
         List<Fill> fills,
-        String document,
+        DocumentForm document,
         @JsonInclude(JsonInclude.Include.NON_EMPTY) List<DocumentPlan.Group> groups,
         Lane lane)
         implements Stage, MakesRecord {
@@ -33,7 +34,7 @@ public record AnswerStage(
     public AnswerStage {
         columns = columns == null ? List.of() : List.copyOf(columns);
         fills = fills == null ? List.of() : List.copyOf(fills);
-        document = document == null ? "json" : document;
+        document = document == null ? DocumentForm.JSON : document;
         groups = groups == null ? List.of() : List.copyOf(groups);
     }
 

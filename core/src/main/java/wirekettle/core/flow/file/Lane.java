@@ -10,6 +10,7 @@ import wirekettle.core.fill.Fill;
 import wirekettle.core.record.DocumentPlan;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.value.Column;
+import wirekettle.core.value.DocumentForm;
 
 /**
  * What happens when a stage or the whole flow fails for a record. Its rules are read in order; the first that fits says
@@ -101,8 +102,8 @@ public record Lane(List<Rule> rules) {
         }
 
         @Override
-        public String document() {
-            return "xml";
+        public DocumentForm document() {
+            return DocumentForm.XML;
         }
 
         @Override

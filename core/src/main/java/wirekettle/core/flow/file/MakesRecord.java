@@ -4,6 +4,7 @@ import java.util.List;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.record.DocumentPlan;
 import wirekettle.core.value.Column;
+import wirekettle.core.value.DocumentForm;
 
 /** Whatever makes a record, rows or a nested document by fills: all of it can do the same. */
 public interface MakesRecord {
@@ -19,8 +20,8 @@ public interface MakesRecord {
     /** Returns what fills the columns; each target is a column's name. */
     List<Fill> fills();
 
-    /** Returns the form of a nested document, json or xml; null for rows. */
-    String document();
+    /** Returns the form of a nested document; null for rows. */
+    DocumentForm document();
 
     /** Returns the levels of a document that repeat. */
     List<DocumentPlan.Group> groups();

@@ -3,35 +3,37 @@ package wirekettle.core.flow.file;
 import com.fasterxml.jackson.annotation.JsonInclude;
 import java.util.List;
 import java.util.function.UnaryOperator;
+import wirekettle.core.expression.Script;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.record.DocumentPlan;
 import wirekettle.core.value.Column;
+import wirekettle.core.value.DocumentForm;
 
 /**
  * Makes a record or document: by a script, or by fills.
  *
- * @param language xslt (3.0) or xquery (3.1); null where fills make it
+ * @param language what the script is written in; null where fills make it
  * @param text the script
  * @param input the variable that is the script's context item, without the dollar sign
  * @param as the variable the result is bound to
  * @param rows the path of the element each of which becomes a {@code row} of the result; empty for one record
  * @param columns the fields of the record
  * @param fills what fills them
- * @param document xml for a nested record whose columns are places, null for a flat one
+ * @param document {@link DocumentForm#XML} for a nested record whose columns are places, null for a flat one
  * @param groups the levels of a nested record that repeat
  * @param lane what happens when it fails, or null
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record MapStage(
         String id,
-        String language,
+        Script.Language language,
         String text,
         String input,
         String as,
         String rows,
         @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Column> columns,
         @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Fill> fills,
-        String document,
+        DocumentForm document,
         @JsonInclude(JsonInclude.Include.NON_EMPTY) List<DocumentPlan.Group> groups,
         Lane lane)
         implements Stage, MakesRecord {
@@ -43,7 +45,7 @@ public record MapStage(
     }
 
     /** Makes it by a script. */
-    public MapStage(String id, String language, String text, String input, String as) {
+    public MapStage(String id, Script.Language language, String text, String input, String as) {
         this(id, language, text, input, as, null, null, null, null, null, null);
     }
 

@@ -8,6 +8,7 @@ import java.util.function.UnaryOperator;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.record.DocumentPlan;
 import wirekettle.core.value.Column;
+import wirekettle.core.value.DocumentForm;
 
 /**
  * Writes records.
@@ -18,7 +19,7 @@ import wirekettle.core.value.Column;
  * @param rows the path of the element that becomes a row; empty for one row a record
  * @param columns the target's columns; in a document a name is a place, {@code crates/no}
  * @param fills what fills them; each target is a column's name
- * @param document json or xml for one nested document a record, null for rows
+ * @param document the form of one nested document a record, null for rows
  * @param groups the levels of a document that repeat
  * @param leaveUnfit whether what cannot be mapped is left empty instead of failing the stage
  * @param lane what happens when it fails, or null
@@ -32,7 +33,7 @@ public record WriteStage(
         String rows,
         List<Column> columns,
         List<Fill> fills,
-        String document,
+        DocumentForm document,
         @JsonInclude(JsonInclude.Include.NON_EMPTY) List<DocumentPlan.Group> groups,
         Boolean leaveUnfit,
         Lane lane)

@@ -60,7 +60,7 @@ public class MappingSheetTest {
                 "tokenize($loan/borrower, ' ')[1]",
                 "upper case; look up in towns",
                 Fill.expression("m1", b + "deliverTo/" + V + "city", "tokenize($loan/borrower, ' ')[1]")
-                        .with(ValueFormat.of("case", null, "upper"))
+                        .with(ValueFormat.of(ValueFormat.Kind.CASE, null, "upper"))
                         .with(new Fill.LookUp("towns", null))
             },
             {
@@ -134,8 +134,8 @@ public class MappingSheetTest {
             {kg.with(ValueFormat.rounded(3))},
             {kg.with(ValueFormat.number(",", " ").then(ValueFormat.rounded(0)))},
             {remark.with(ValueFormat.zoned("dd.MM.yyyy HH:mm", "Europe/Oslo", "yyyy-MM-dd'T'HH:mm:ssXXX", "Z"))},
-            {remark.with(ValueFormat.of("date", null, "yyyyMMdd"))},
-            {remark.with(ValueFormat.of("boolean", null, "J/N"))},
+            {remark.with(ValueFormat.of(ValueFormat.Kind.DATE, null, "yyyyMMdd"))},
+            {remark.with(ValueFormat.of(ValueFormat.Kind.BOOLEAN, null, "J/N"))},
             {remark.with(ValueFormat.words(List.of("ja", "x"), List.of("nein", "-")))},
             {
                 remark.with(ValueFormat.words(
@@ -143,7 +143,7 @@ public class MappingSheetTest {
             },
             {remark.with(ValueFormat.keep("A-Z;, ", "_").then(ValueFormat.trim()))},
             {remark.with(ValueFormat.keep("^;“", null))},
-            {remark.with(ValueFormat.pad(8, " ", "right").then(ValueFormat.of("case", null, "first")))},
+            {remark.with(ValueFormat.pad(8, " ", "right").then(ValueFormat.of(ValueFormat.Kind.CASE, null, "first")))},
             {remark.with(ValueFormat.cutBytes(20))},
             {remark.with(new Fill.LookUp("towns, old", "$loan/collect_on"))},
             {remark.with(new Fill.InFolder("papers", "concat($loan/no, '; ', 'x')"))},

@@ -16,6 +16,7 @@ import org.testng.annotations.Test;
 import wirekettle.core.World;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.expression.Expressions;
+import wirekettle.core.expression.Script;
 import wirekettle.core.fill.EmbeddedDocument;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.flow.compile.CompiledCall;
@@ -37,6 +38,7 @@ import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.value.Column;
+import wirekettle.core.value.DocumentForm;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.ScalarType;
 
@@ -121,13 +123,13 @@ public class FlowStagesTest {
     public void xqueryAndXsltMakeMessagesBeforeAndAfterTheCall() throws Exception {
         Stage query = new MapStage(
                 "first",
-                "xquery",
+                Script.Language.XQUERY,
                 "declare namespace h = 'urn:x';\n<ask><ref>{upper-case($transport/ref)}</ref></ask>",
                 null,
                 "ask");
         Stage sheet = new MapStage(
                 "second",
-                "xslt",
+                Script.Language.XSLT,
                 """
                 <xsl:stylesheet version="3.0" xmlns:xsl="http://www.w3.org/1999/XSL/Transform"
                     xpath-default-namespace="urn:halewick:vanline:2">
@@ -159,8 +161,10 @@ public class FlowStagesTest {
                 "<a>\n{$nobody/x}</a>", "line 2",
                 "<a>{1 +}</a>", "line 1");
         expected.forEach((text, said) -> {
-            CompiledFlow flow = compiled(
-                    file(READ, new MapStage("m", "xquery", text, null, "made"), call(null, reference("$made"))));
+            CompiledFlow flow = compiled(file(
+                    READ,
+                    new MapStage("m", Script.Language.XQUERY, text, null, "made"),
+                    call(null, reference("$made"))));
             assertTrue(
                     flow.problems().stream()
                             .anyMatch(p -> "m".equals(p.stage()) && p.message().contains(said)),
@@ -168,7 +172,7 @@ public class FlowStagesTest {
         });
         String include = "<xsl:stylesheet version='3.0' xmlns:xsl='http://www.w3.org/1999/XSL/Transform'>"
                 + "<xsl:include href='/etc/passwd'/></xsl:stylesheet>";
-        CompiledFlow flow = compiled(file(READ, new MapStage("m", "xslt", include, null, "made")));
+        CompiledFlow flow = compiled(file(READ, new MapStage("m", Script.Language.XSLT, include, null, "made")));
         assertTrue(
                 flow.problems().toString().contains("xsl:include is not allowed"),
                 flow.problems().toString());
@@ -176,8 +180,8 @@ public class FlowStagesTest {
 
     @Test
     public void aScriptThatFailsForOneRecordRejectsThatRecord() throws Exception {
-        Stage query =
-                new MapStage("first", "xquery", "<ask><kg>{xs:decimal($transport/kg) + 1}</kg></ask>", null, "ask");
+        Stage query = new MapStage(
+                "first", Script.Language.XQUERY, "<ask><kg>{xs:decimal($transport/kg) + 1}</kg></ask>", null, "ask");
         Ran ran = run(
                 file(
                         READ,
@@ -225,7 +229,7 @@ public class FlowStagesTest {
                 new Column("loan/ref", "ref", ScalarType.STRING, null, true),
                 new Column("events/kind", "kind", ScalarType.STRING, null, false),
                 new Column("events/no", "no", ScalarType.INTEGER, null, false));
-        for (String form : List.of("json", "xml")) {
+        for (DocumentForm form : DocumentForm.values()) {
             WriteStage nested = new WriteStage(
                     "out",
                     "tracks",
@@ -248,7 +252,7 @@ public class FlowStagesTest {
             assertEquals(
                     ran.rows.get("out"),
                     List.of(
-                            form.equals("json")
+                            form == DocumentForm.JSON
                                     ? "{\"loan\":{\"ref\":\"A \\\"&\\\"\"},\"events\":[{\"kind\":\"loaded\",\"no\":7},"
                                             + "{\"kind\":\"delivered\",\"no\":7}]}"
                                     : "<record><loan><ref>A \"&amp;\"</ref></loan><events><kind>loaded</kind><no>7</no>"
@@ -262,7 +266,8 @@ public class FlowStagesTest {
         shape.learn(World.tree("<seen><crate no='1'><kg>2.5</kg></crate></seen>"));
         shape.learn(World.tree("<seen><crate no='1'><kg>2.5</kg></crate><crate no='2'><kg>3</kg></crate></seen>"));
         String field = REPLY + "/" + V + "reference";
-        EmbeddedDocument xml = new EmbeddedDocument("reply", field, "xml", null, shape.schemas(), shape.root(), true);
+        EmbeddedDocument xml =
+                new EmbeddedDocument("reply", field, DocumentForm.XML, null, shape.schemas(), shape.root(), true);
         Stage out = write(
                 "out",
                 "$reply/reference/seen/crate",
@@ -289,8 +294,8 @@ public class FlowStagesTest {
         assertTrue(ran.lines.get(2).failure().message().contains("it begins with lost, not seen"), "another document");
         LearnedShape json = new LearnedShape();
         json.learn(World.tree("<seen><kg>1</kg></seen>"));
-        EmbeddedDocument other =
-                new EmbeddedDocument("reply", field, "json", List.of("base64"), json.schemas(), json.root(), true);
+        EmbeddedDocument other = new EmbeddedDocument(
+                "reply", field, DocumentForm.JSON, List.of("base64"), json.schemas(), json.root(), true);
         Ran second = run(
                 file(
                         READ,

@@ -24,6 +24,7 @@ import wirekettle.core.flow.file.LookUpStage;
 import wirekettle.core.flow.file.MapStage;
 import wirekettle.core.flow.file.NoteStage;
 import wirekettle.core.value.Column;
+import wirekettle.core.value.DocumentForm;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.ScalarType;
 
@@ -132,7 +133,7 @@ public class OutlineTest extends OutlineFixture {
         CompiledFlow flow = sound(file(answer));
         SampleWalk walk = SampleWalk.of(
                 flow, doors(flow), new RunNames("1", "x"), 1, records("k").get(0));
-        assertEquals(walk.answer(), new Answer(201, "json", "{\"key\":\"k\"}"));
+        assertEquals(walk.answer(), new Answer(201, DocumentForm.JSON, "{\"key\":\"k\"}"));
         AnswerStage other = new AnswerStage("b", null, null, columns(fill), List.of(fill), null, null, null);
         List<FlowProblem> problems = compiled(file(answer, other)).problems();
         assertTrue(problems.toString().contains("there is an Answer before it on the same way"), problems.toString());
