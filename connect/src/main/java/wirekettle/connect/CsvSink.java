@@ -14,7 +14,6 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.util.List;
-import java.util.Map;
 import wirekettle.core.flow.file.DatasetSpec.CsvShape;
 import wirekettle.core.flow.run.RecordSink;
 
@@ -85,11 +84,10 @@ public final class CsvSink implements RecordSink {
     }
 
     @Override
-    public Map<Long, String> flush() throws IOException {
+    public void flush() throws IOException {
         writer.flush();
         text.flush();
         file.force();
-        return Map.of();
     }
 
     @Override

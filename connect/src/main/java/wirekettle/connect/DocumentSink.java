@@ -7,7 +7,6 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.StandardOpenOption;
 import java.util.List;
-import java.util.Map;
 import wirekettle.core.flow.run.RecordSink;
 
 /**
@@ -63,10 +62,9 @@ public final class DocumentSink implements RecordSink {
     }
 
     @Override
-    public Map<Long, String> flush() throws IOException {
+    public void flush() throws IOException {
         out.flush();
         file.force();
-        return Map.of();
     }
 
     @Override

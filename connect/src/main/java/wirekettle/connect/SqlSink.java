@@ -13,6 +13,7 @@ import java.util.Base64;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
 import java.util.stream.Collectors;
 import wirekettle.core.flow.run.RecordSink;
 import wirekettle.core.value.Column;
@@ -20,30 +21,29 @@ import wirekettle.core.value.ScalarType;
 
 /** Inserts or upserts rows into a PostgreSQL table; values are always bound. */
 public final class SqlSink implements RecordSink {
-    private final Connection connection;
+    private final SqlTransaction transaction;
     private final PreparedStatement insert;
     private final List<Column> columns;
     private final boolean[] binary;
-    private final Map<Long, List<String[]>> waiting = new LinkedHashMap<>();
-    private final SqlPosition position;
-    private long last;
+    /** Rows taken that are not in the transaction yet, and those that are, by record in order. */
+    private final Map<Long, List<String[]>> waiting = new TreeMap<>();
 
-    /** Opens the table for a run that begins and never goes on. */
-    public SqlSink(SqlConnector connector, String table, List<Column> columns, List<String> keys, boolean create)
-            throws IOException {
-        this(connector, table, columns, keys, create, null, 0);
-    }
+    private final Map<Long, List<String[]>> tried = new TreeMap<>();
+    private final SqlPosition position;
+    private long seen;
+    private long last;
 
     /**
      * Opens the table.
      *
+     * @param transaction the transaction it writes in, together with the other tables of a run
      * @param run what the run and its output are called where positions are kept, null to keep none
      * @param from the last record the ledger knows of when the run goes on, 0 when it begins
      * @param keys the columns an upsert is decided by; empty means insert
      * @param create whether a missing table is created from the columns
      */
     public SqlSink(
-            SqlConnector connector,
+            SqlTransaction transaction,
             String table,
             List<Column> columns,
             List<String> keys,
@@ -51,35 +51,31 @@ public final class SqlSink implements RecordSink {
             String run,
             long from)
             throws IOException {
+        this.transaction = transaction;
         this.columns = columns;
         this.binary = new boolean[columns.size()];
-        Connection opened = null;
         try {
-            opened = connector.open();
-            opened.setAutoCommit(false);
+            Connection connection = transaction.connection();
             if (create) {
-                try (Statement statement = opened.createStatement()) {
+                try (Statement statement = connection.createStatement()) {
                     statement.execute(createTable(table, columns, keys));
                 }
-                opened.commit();
+                connection.commit();
             }
-            insert = opened.prepareStatement(insert(table, columns, keys));
+            insert = connection.prepareStatement(insert(table, columns, keys));
             ParameterMetaData wanted = insert.getParameterMetaData();
             for (int i = 0; i < columns.size(); i++) {
                 binary[i] = SqlSource.binary(wanted.getParameterType(i + 1));
             }
-            position = run == null ? null : SqlPosition.of(opened, run, from);
+            position = run == null ? null : SqlPosition.of(connection, run, from);
             last = position == null ? 0 : position.last();
-            connection = opened;
+            transaction.join(this);
         } catch (SQLException e) {
-            try {
-                if (opened != null) {
-                    opened.close();
-                }
-            } catch (SQLException closing) {
-                e.addSuppressed(closing);
-            }
+            transaction.leave(this);
             throw new IOException(SqlSource.reason(e), e);
+        } catch (IOException e) {
+            transaction.leave(this);
+            throw e;
         }
     }
 
@@ -124,6 +120,7 @@ public final class SqlSink implements RecordSink {
 
     @Override
     public void write(long ordinal, List<String[]> some) {
+        seen = Math.max(seen, ordinal);
         if (position != null && ordinal <= position.last()) {
             return; // its rows came in before the crash
         }
@@ -131,12 +128,13 @@ public final class SqlSink implements RecordSink {
     }
 
     @Override
-    public Map<Long, String> flush() throws IOException {
+    public Map<Long, String> tryRows() throws IOException {
         Map<Long, String> refused = new LinkedHashMap<>();
         if (waiting.isEmpty()) {
             return refused;
         }
         try {
+            Connection connection = transaction.connection();
             Savepoint before = connection.setSavepoint();
             try {
                 for (List<String[]> some : waiting.values()) {
@@ -149,24 +147,20 @@ public final class SqlSink implements RecordSink {
             } catch (SQLException e) {
                 insert.clearBatch();
                 connection.rollback(before);
-                oneByOne(refused);
+                oneByOne(connection, refused);
             }
-            for (long ordinal : waiting.keySet()) {
-                last = Math.max(last, ordinal);
-            }
-            if (position != null) {
-                position.keep(last);
-            }
-            connection.commit();
         } catch (SQLException e) {
             throw new IOException(SqlSource.reason(e), e);
         }
+        waiting.keySet().removeAll(refused.keySet());
+        waiting.forEach((ordinal, rows) ->
+                tried.computeIfAbsent(ordinal, o -> new ArrayList<>()).addAll(rows));
         waiting.clear();
         return refused;
     }
 
     /** After a batch was refused: record by record, so only the ones to blame are rejected. */
-    private void oneByOne(Map<Long, String> refused) throws SQLException {
+    private void oneByOne(Connection connection, Map<Long, String> refused) throws SQLException {
         for (Map.Entry<Long, List<String[]>> entry : waiting.entrySet()) {
             Savepoint before = connection.setSavepoint();
             try {
@@ -180,6 +174,45 @@ public final class SqlSink implements RecordSink {
                 refused.put(entry.getKey(), SqlSource.reason(e));
             }
         }
+    }
+
+    @Override
+    public void takeBack(long ordinal) throws IOException {
+        waiting.remove(ordinal);
+        if (tried.remove(ordinal) != null) {
+            transaction.rollback();
+        }
+    }
+
+    /** Tries again what was in the transaction: it was rolled back. */
+    void rolledBack() {
+        tried.forEach((ordinal, rows) ->
+                waiting.computeIfAbsent(ordinal, o -> new ArrayList<>()).addAll(0, rows));
+        tried.clear();
+    }
+
+    /** Tells whether the transaction has something new of it. */
+    boolean changed() {
+        return seen > last || !tried.isEmpty();
+    }
+
+    /** Says in the transaction how far its rows go. */
+    void keepPosition() throws SQLException {
+        if (seen > last) {
+            last = seen;
+            if (position != null) {
+                position.keep(last);
+            }
+        }
+    }
+
+    void committed() {
+        tried.clear();
+    }
+
+    @Override
+    public void flush() throws IOException {
+        transaction.commit();
     }
 
     private void bind(String[] row) throws SQLException {
@@ -216,11 +249,11 @@ public final class SqlSink implements RecordSink {
 
     @Override
     public void finish() throws IOException {
-        flush();
+        transaction.commit();
         try {
             if (position != null) {
                 position.forget();
-                connection.commit();
+                transaction.connection().commit();
             }
         } catch (SQLException e) {
             throw new IOException(SqlSource.reason(e), e);
@@ -230,14 +263,11 @@ public final class SqlSink implements RecordSink {
     @Override
     public void leave() {
         waiting.clear(); // what was flushed stands in the table, what was not has no line in the ledger
+        tried.clear();
     }
 
     @Override
     public void close() throws IOException {
-        try {
-            connection.close();
-        } catch (SQLException e) {
-            throw new IOException(SqlSource.reason(e), e);
-        }
+        transaction.leave(this);
     }
 }

@@ -80,10 +80,12 @@ public class SqlTest {
     @Test
     public void rowsAreUpsertedIntoATableCreatedOnRequestAndReadBack() throws Exception {
         for (String weight : List.of("96.5", "97.5")) {
-            try (SqlSink sink = new SqlSink(SqlTest::open, "crates", COLUMNS, List.of("crate_no"), true)) {
+            try (SqlSink sink = new SqlSink(
+                    new SqlTransaction(SqlTest::open), "crates", COLUMNS, List.of("crate_no"), true, null, 0)) {
                 sink.write(1, rows("HC-1'; drop table crates; --", weight, "2026-11-23T09:14:02Z", "true"));
                 sink.write(2, rows("HC-2", "", null, ""));
-                assertEquals(sink.flush(), Map.of());
+                assertEquals(sink.tryRows(), Map.of());
+                sink.flush();
                 assertEquals(sink.position(), 2);
                 sink.finish();
             }
@@ -112,11 +114,13 @@ public class SqlTest {
         List<Column> columns = List.of(
                 new Column("name", "name", ScalarType.STRING, null, false),
                 new Column("content", "content", ScalarType.STRING, null, false));
-        try (SqlSink sink = new SqlSink(SqlTest::open, "papers", columns, List.of(), true)) {
+        try (SqlSink sink =
+                new SqlSink(new SqlTransaction(SqlTest::open), "papers", columns, List.of(), true, null, 0)) {
             sink.write(1, rows("agreement", "AAECAw=="));
             sink.write(2, rows("nothing", null));
             sink.write(3, rows("wrong", "=no base64="));
-            Map<Long, String> refused = sink.flush();
+            Map<Long, String> refused = sink.tryRows();
+            sink.flush();
             assertEquals(refused.keySet(), java.util.Set.of(3L));
             assertTrue(refused.get(3L).contains("content takes bytes"), refused.toString());
         }
@@ -128,12 +132,14 @@ public class SqlTest {
 
     @Test
     public void onlyTheRecordToBlameIsRefused() throws Exception {
-        try (SqlSink sink = new SqlSink(SqlTest::open, "strict_crates", COLUMNS, List.of(), true)) {
+        try (SqlSink sink =
+                new SqlSink(new SqlTransaction(SqlTest::open), "strict_crates", COLUMNS, List.of(), true, null, 0)) {
             sink.write(1, rows("HC-1", "1", null, null));
             sink.write(2, rows("HC-2", "heavy", null, null));
             sink.write(3, rows(null, "3", null, null));
             sink.write(4, rows("HC-4", "4", null, null));
-            Map<Long, String> refused = sink.flush();
+            Map<Long, String> refused = sink.tryRows();
+            sink.flush();
             assertEquals(refused.keySet(), java.util.Set.of(2L, 3L));
             assertTrue(refused.get(2L).contains("heavy"), refused.toString());
         }
@@ -142,6 +148,84 @@ public class SqlTest {
             count.next();
             assertEquals(count.getInt(1), 2);
         }
+    }
+
+    private static String value(String sql) throws Exception {
+        try (Connection connection = open();
+                ResultSet rows = connection.createStatement().executeQuery(sql)) {
+            return rows.next() ? rows.getString(1) : null;
+        }
+    }
+
+    @Test
+    public void aRecordOneTableRefusesLeavesNoRowInTheOthers() throws Exception {
+        SqlTransaction together = new SqlTransaction(SqlTest::open);
+        try (SqlSink first = new SqlSink(together, "pair_a", COLUMNS, List.of(), true, "run 7 a", 0);
+                SqlSink second = new SqlSink(together, "pair_b", COLUMNS, List.of(), true, "run 7 b", 0)) {
+            for (int i = 1; i <= 4; i++) {
+                first.write(i, rows("HC-" + i, "1", null, null));
+                second.write(i, rows("HC-" + i, i == 2 ? "heavy" : "2", null, null));
+            }
+            assertEquals(first.tryRows(), Map.of());
+            assertEquals(second.tryRows().keySet(), java.util.Set.of(2L));
+            assertEquals(value("select count(*) from pair_a"), "0", "nothing is durable before the flush");
+            for (SqlSink each : List.of(first, second)) {
+                each.takeBack(2);
+            }
+            first.write(2, rows("HC-2 refused", "0", null, null));
+            assertEquals(first.tryRows(), Map.of());
+            assertEquals(second.tryRows(), Map.of());
+            first.flush();
+            assertEquals(
+                    value("select string_agg(run || ' ' || ordinal, ', ' order by run) from wirekettle_position"),
+                    "run 7 a 4, run 7 b 4",
+                    "both go as far as each other");
+            second.flush();
+            first.finish();
+            second.finish();
+        }
+        assertEquals(
+                value("select string_agg(crate_no, ' ' order by crate_no) from pair_a"), "HC-1 HC-2 refused HC-3 HC-4");
+        assertEquals(value("select string_agg(crate_no, ' ' order by crate_no) from pair_b"), "HC-1 HC-3 HC-4");
+        assertEquals(value("select count(*) from wirekettle_position"), "0");
+    }
+
+    @Test
+    public void twoOutputsToOneTableNeverWaitForEachOther() throws Exception {
+        SqlTransaction together = new SqlTransaction(SqlTest::open);
+        List<String> keys = List.of("crate_no");
+        try (SqlSink first = new SqlSink(together, "shared", COLUMNS, keys, true, null, 0);
+                SqlSink second = new SqlSink(together, "shared", COLUMNS, keys, true, null, 0)) {
+            first.write(1, rows("HC-1", "1", null, null));
+            second.write(2, rows("HC-1", "2", null, null));
+            assertEquals(first.tryRows(), Map.of());
+            assertEquals(second.tryRows(), Map.of());
+            first.flush();
+            second.flush();
+        }
+        assertEquals(value("select gross_kg::text from shared"), "2");
+    }
+
+    @Test
+    public void whatWasTriedAndNotFlushedIsNotInTheTable() throws Exception {
+        try (SqlSink sink =
+                new SqlSink(new SqlTransaction(SqlTest::open), "half", COLUMNS, List.of(), true, "run 8 a", 0)) {
+            sink.write(1, rows("HC-1", "1", null, null));
+            sink.tryRows();
+            sink.flush();
+            sink.write(2, rows("HC-2", "1", null, null));
+            sink.tryRows();
+            sink.leave();
+        }
+        assertEquals(value("select count(*) from half"), "1");
+        try (SqlSink again =
+                new SqlSink(new SqlTransaction(SqlTest::open), "half", COLUMNS, List.of(), true, "run 8 a", 1)) {
+            again.write(1, rows("HC-1", "1", null, null)); // it was in before
+            again.write(2, rows("HC-2", "1", null, null));
+            assertEquals(again.tryRows(), Map.of());
+            again.finish();
+        }
+        assertEquals(value("select string_agg(crate_no, ' ') from half"), "HC-1 HC-2");
     }
 
     @Test

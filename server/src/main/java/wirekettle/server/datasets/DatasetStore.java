@@ -32,6 +32,7 @@ import wirekettle.connect.FolderSource;
 import wirekettle.connect.SqlConnector;
 import wirekettle.connect.SqlSink;
 import wirekettle.connect.SqlSource;
+import wirekettle.connect.SqlTransaction;
 import wirekettle.core.flow.file.DatasetSpec;
 import wirekettle.core.flow.file.DatasetSpec.CsvShape;
 import wirekettle.core.flow.file.DatasetSpec.Kind;
@@ -262,14 +263,21 @@ public class DatasetStore {
         return spec.kind() == Kind.FOLDER;
     }
 
+    /** Returns the transaction in which a run writes all its tables. */
+    public SqlTransaction transaction() {
+        return new SqlTransaction(() -> connector().open());
+    }
+
     /**
      * Opens the target of a Write stage.
      *
      * @param staged where a file is written until the run ends
      * @param run what the run and the stage are called where a database keeps positions
      * @param from the position from which the run goes on, 0 when it begins
+     * @param tables the transaction of the run's tables
      */
-    public RecordSink sink(WriteStage write, Path staged, String run, long from) throws IOException {
+    public RecordSink sink(WriteStage write, Path staged, String run, long from, SqlTransaction tables)
+            throws IOException {
         DatasetSpec spec = spec(named(write.dataset()));
         if (spec.kind() == Kind.CSV) {
             CsvShape shape = spec.csv() == null ? CsvShape.DEFAULT : spec.csv();
@@ -296,7 +304,7 @@ public class DatasetStore {
             throw new Problem(422, "not-writable", "“" + spec.name() + "” is a query; rows are written to a table.");
         }
         List<String> keys = write.mode() == WriteStage.Mode.UPSERT ? write.keys() : List.of();
-        return new SqlSink(connector(), spec.table(), write.columns(), keys, true, run, from);
+        return new SqlSink(tables, spec.table(), write.columns(), keys, true, run, from);
     }
 
     /** Returns the first records, at most a thousand, from memory where possible. */

@@ -24,6 +24,7 @@ import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 import org.jboss.logging.Logger;
 import wirekettle.connect.HostRule;
+import wirekettle.connect.SqlTransaction;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.FlowFile;
@@ -283,6 +284,7 @@ public class Runner {
         List<WriteStage> targets = flow.file().all(WriteStage.class);
         RecordSource source = null;
         Map<String, RecordSink> sinks = new LinkedHashMap<>();
+        SqlTransaction tables = datasets.transaction();
         try {
             boolean again = runs.byId(id).originRun() != null;
             source = datasets.openForRun(dataset);
@@ -293,7 +295,8 @@ public class Runner {
                                 again ? target.added() : target,
                                 staged(id, target, sinks.isEmpty()),
                                 "run " + id + " " + target.id(),
-                                positions.getOrDefault(target.id(), 0L)));
+                                positions.getOrDefault(target.id(), 0L),
+                                tables));
             }
             boolean staged =
                     !targets.isEmpty() && !sinks.get(targets.get(0).id()).mayRefuse();

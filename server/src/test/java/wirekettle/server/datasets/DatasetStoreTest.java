@@ -161,7 +161,7 @@ public class DatasetStoreTest {
         Path file = store.file(DatasetStore.spec(row));
         Path staged = store.data().resolve("runs/1.csv");
         WriteStage write = new WriteStage("w", "out", WriteStage.Mode.REPLACE, null, "", COLUMNS, List.of());
-        try (RecordSink sink = store.sink(write, staged, "run 1 w", 0)) {
+        try (RecordSink sink = store.sink(write, staged, "run 1 w", 0, store.transaction())) {
             sink.write(1, List.<String[]>of(new String[] {"after"}));
             sink.flush();
             assertEquals(Files.readString(file), "no\nbefore\n");
@@ -186,7 +186,8 @@ public class DatasetStoreTest {
         add(spec("out", kind, "out"));
         WriteStage write = new WriteStage("w", "out", null, null, "", COLUMNS, List.of(), form, List.of(), null, null);
         Problem problem =
-                expectThrows(Problem.class, () -> store.sink(write, store.data().resolve("staged"), "run 1 w", 0));
+                expectThrows(Problem.class, () -> store.sink(
+write, store.data().resolve("staged"), "run 1 w", 0, store.transaction()));
         assertTrue(problem.getMessage().contains(why), problem.getMessage());
     }
 

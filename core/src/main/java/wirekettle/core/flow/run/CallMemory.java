@@ -86,7 +86,11 @@ final class CallMemory {
         }
     }
 
+    /** Keeps a reply; one with an attachment in a file is not kept: the file goes with its record. */
     synchronized void keep(Entry entry, Node body) {
+        if (!inMemory(body)) {
+            return;
+        }
         entry.body = body;
         entry.keptAt = System.nanoTime();
         entry.size = NodeSize.of(body);
@@ -99,6 +103,12 @@ final class CallMemory {
                 oldest.remove();
             }
         }
+    }
+
+    private static boolean inMemory(Node node) {
+        return node.content() == null
+                ? node.children().stream().allMatch(CallMemory::inMemory)
+                : node.content().inMemory();
     }
 
     /** Lets those go on who wait; a place that was not filled is given up. */

@@ -92,6 +92,7 @@ final class CallStep implements Step {
     private boolean replayed(Item item, int number) throws Failed {
         Node made = item.replay().made(call.id());
         if (made != null) {
+            whole(made);
             item.bind(call.stage().as(), made);
             return true;
         }
@@ -115,8 +116,24 @@ final class CallStep implements Step {
             return false;
         }
         item.passes(new Passage(call.id(), number, Passage.Outcome.DONE, true, List.of(), null));
+        whole(reply);
         item.bind(call.stage().as(), judged(item, reply, 200, 1));
         return true;
+    }
+
+    /** Refuses to go on with a reply that is not whole any more. */
+    private void whole(Node reply) throws Failed {
+        long gone = KeptNode.gone(reply);
+        if (gone > 0) {
+            throw new Failed(
+                    Failure.of(
+                            FailureClass.REPLY,
+                            "an attachment was not kept",
+                            "the run was interrupted, and an attachment of " + (gone >> 20)
+                                    + " MB in this reply was too large to be kept until it went on",
+                            call.id()),
+                    false);
+        }
     }
 
     private byte[] request(Item item) throws Failed {
@@ -268,7 +285,7 @@ final class CallStep implements Step {
         if (!delivery.reads()) {
             item.sending(false);
             boolean done = outcome == Passage.Outcome.DONE;
-            String reply = done && body != null ? NodeWriter.write(Xop.standIns(body), false) : done ? "" : null;
+            String reply = done && body != null ? KeptNode.write(body) : done ? "" : null;
             // a reply that cannot be read is known to be done, and is not needed any more
             steps.claims().known(new Ledger.KnownPassage(item.ordinal(), passage, reply));
         }

@@ -360,21 +360,19 @@ public final class FlowRun {
         Map<Long, RecordWork.RecordResult> ends = new LinkedHashMap<>();
         batch.forEach(done -> ends.put(done.line().ordinal(), done));
         batch.clear();
-        // targets that may refuse rows first: what they refuse leaves no row elsewhere
+        // targets that may refuse rows first: what one of them refuses leaves no row elsewhere
         for (RecordWork.RecordResult done : ends.values()) {
             outputs.write(done.line().ordinal(), done.rows(), true);
         }
-        Map<Long, Outputs.Refused> refused = outputs.flush(true);
-        while (!refused.isEmpty()) {
+        for (Map<Long, Outputs.Refused> refused = outputs.tryRows(); !refused.isEmpty(); refused = outputs.tryRows()) {
             for (Map.Entry<Long, Outputs.Refused> each : refused.entrySet()) {
                 ends.put(each.getKey(), refused(ends.get(each.getKey()), each.getValue()));
             }
-            refused = outputs.flush(true);
         }
         for (RecordWork.RecordResult done : ends.values()) {
             outputs.write(done.line().ordinal(), done.rows(), false);
         }
-        outputs.flush(false);
+        outputs.flush();
         List<LedgerLine> lines =
                 ends.values().stream().map(RecordWork.RecordResult::line).toList();
         durable(before);
@@ -391,9 +389,8 @@ public final class FlowRun {
     private RecordWork.RecordResult refused(RecordWork.RecordResult done, Outputs.Refused why) throws IOException {
         try {
             RecordWork.RecordResult now = work.refused(done, why);
-            List<Item.Rows> fresh = new ArrayList<>(now.rows());
-            fresh.removeAll(done.rows());
-            outputs.write(now.line().ordinal(), fresh, true);
+            outputs.takeBack(now.line().ordinal());
+            outputs.write(now.line().ordinal(), now.rows(), true);
             return now;
         } catch (Stopped e) {
             throw new InterruptedIOException("the run was stopped while a refused row was seen to");

@@ -25,7 +25,6 @@ final class Item {
     private Scope scope;
     private final List<Rows> rows = new ArrayList<>(2);
     private final List<Passage> passages = new ArrayList<>(1);
-    private final List<String> refused = new ArrayList<>(0);
     private int[] entered = new int[8];
     private int stages;
     private String note;
@@ -212,14 +211,5 @@ final class Item {
 
     void answers(Answer other) {
         answer = other;
-    }
-
-    /** Notes that the target of a Write refused the record's rows: its lane said to go on without. */
-    void doesWithout(String stage) {
-        refused.add(stage);
-    }
-
-    boolean without(String stage) {
-        return refused.contains(stage);
     }
 }

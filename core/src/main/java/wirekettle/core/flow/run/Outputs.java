@@ -46,17 +46,33 @@ public final class Outputs implements AutoCloseable {
         }
     }
 
-    /** Makes everything taken by the targets of one kind durable; returns the records whose rows were refused. */
-    Map<Long, Refused> flush(boolean refusing) throws IOException {
+    /** Tries the rows of the targets that may refuse some; returns the records whose rows were refused. */
+    Map<Long, Refused> tryRows() throws IOException {
         Map<Long, Refused> refused = new HashMap<>();
         for (Map.Entry<String, RecordSink> each : sinks.entrySet()) {
-            if (each.getValue().mayRefuse() == refusing) {
-                each.getValue()
-                        .flush()
-                        .forEach((ordinal, reason) -> refused.putIfAbsent(ordinal, new Refused(each.getKey(), reason)));
-            }
+            each.getValue()
+                    .tryRows()
+                    .forEach((ordinal, reason) -> refused.putIfAbsent(ordinal, new Refused(each.getKey(), reason)));
         }
         return refused;
+    }
+
+    /** Takes back what a record gave to targets that may refuse rows: one that was refused leaves none elsewhere. */
+    void takeBack(long ordinal) throws IOException {
+        for (RecordSink sink : sinks.values()) {
+            sink.takeBack(ordinal);
+        }
+    }
+
+    /** Makes everything taken durable, in targets that may refuse rows first. */
+    void flush() throws IOException {
+        for (boolean refusing : List.of(true, false)) {
+            for (RecordSink sink : sinks.values()) {
+                if (sink.mayRefuse() == refusing) {
+                    sink.flush();
+                }
+            }
+        }
     }
 
     /** Returns how far each output is durable. */

@@ -9,13 +9,21 @@ public interface RecordSink extends AutoCloseable {
     /** Takes rows of one record, in the order of the input; they are safe only after {@link #flush}. */
     void write(long ordinal, List<String[]> rows) throws IOException;
 
-    /** Makes everything taken durable; returns the records whose rows were refused, with the reason. */
-    Map<Long, String> flush() throws IOException;
-
     /** Tells whether its target may refuse single rows: such a target is written before those that take everything. */
     default boolean mayRefuse() {
         return false;
     }
+
+    /** Tries the rows taken; returns the records whose rows were refused, with the reason. Nothing is durable by that. */
+    default Map<Long, String> tryRows() throws IOException {
+        return Map.of();
+    }
+
+    /** Takes back the rows of a record that were taken since the last flush, where the target may refuse rows. */
+    default void takeBack(long ordinal) throws IOException {}
+
+    /** Makes everything taken durable; where rows may be refused, all of them were tried. */
+    void flush() throws IOException;
 
     /**
      * Returns how far the output is durable: bytes of a file, the last record written to a table. A run that goes on

@@ -4,14 +4,9 @@ import com.fasterxml.jackson.core.JsonProcessingException;
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.node.ObjectNode;
-import java.io.ByteArrayInputStream;
-import java.nio.charset.StandardCharsets;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import wirekettle.core.value.Node;
-import wirekettle.core.value.NodeReader;
-import wirekettle.core.value.NodeWriter;
-import wirekettle.core.xml.XmlLimits;
 import wirekettle.core.xml.XmlProblem;
 
 /**
@@ -68,7 +63,7 @@ public final class Replay {
     /** Returns what an effect that was done gave, null when it was not done. */
     Node done(String stage, int number) throws XmlProblem {
         String reply = effects.get(effect(stage, number));
-        return reply == null || reply.isEmpty() ? null : read(reply);
+        return reply == null || reply.isEmpty() ? null : KeptNode.read(reply);
     }
 
     /** Adds what another claim of the record kept: a later one knows more. */
@@ -91,17 +86,12 @@ public final class Replay {
         }
     }
 
-    private static Node read(String xml) throws XmlProblem {
-        byte[] bytes = xml.getBytes(StandardCharsets.UTF_8);
-        return NodeReader.read(new ByteArrayInputStream(bytes), "what was kept", XmlLimits.MESSAGES);
-    }
-
     /** Returns it as a text that a claim keeps. */
     public String text() {
         ObjectNode text = JSON.createObjectNode();
         text.put("now", now);
         ObjectNode nodes = text.putObject("made");
-        made.forEach((stage, node) -> nodes.put(stage, NodeWriter.write(node, false)));
+        made.forEach((stage, node) -> nodes.put(stage, KeptNode.write(node)));
         ObjectNode taken = text.putObject("ways");
         ways.forEach(taken::put);
         return text.toString();
@@ -117,7 +107,7 @@ public final class Replay {
             JsonNode read = JSON.readTree(text);
             Replay replay = starting(read.path("now").asText());
             for (Map.Entry<String, JsonNode> each : read.path("made").properties()) {
-                replay.makes(each.getKey(), read(each.getValue().asText()));
+                replay.makes(each.getKey(), KeptNode.read(each.getValue().asText()));
             }
             for (Map.Entry<String, JsonNode> each : read.path("ways").properties()) {
                 replay.takes(each.getKey(), each.getValue().asInt());

@@ -65,6 +65,7 @@ public class FilesInFlowsTest {
     private Memory folders;
     private byte[] sent;
     private String sentType;
+    private int calls;
 
     /** Folders in memory. */
     private static final class Memory implements Folders {
@@ -94,6 +95,7 @@ public class FilesInFlowsTest {
     @BeforeMethod
     public void photographs() {
         sent = null;
+        calls = 0;
         folders = new Memory();
         folders.files.put("photographs/HC-1.png", PHOTOGRAPH);
     }
@@ -108,6 +110,10 @@ public class FilesInFlowsTest {
     }
 
     private static FlowFile file(Fill photograph, Fill... columns) {
+        return file(Delivery.Effect.READS, null, photograph, columns);
+    }
+
+    private static FlowFile file(Delivery.Effect effect, Integer memorySeconds, Fill photograph, Fill... columns) {
         CallStage call = new CallStage(
                 "call",
                 "Vanline Desk",
@@ -118,7 +124,7 @@ public class FilesInFlowsTest {
                 "reply",
                 List.of(ask("q1", "reference", "'VD-1'"), ask("q2", "crateNumber", "'HC-1'"), photograph),
                 List.of(),
-                new Delivery(Delivery.Effect.READS, 1, null, Delivery.Keep.ALL, null, null, null, null, null),
+                new Delivery(effect, 1, null, Delivery.Keep.ALL, null, null, null, null, memorySeconds),
                 null);
         List<Column> layout = Arrays.stream(columns)
                 .map(f -> new Column(
@@ -171,21 +177,29 @@ public class FilesInFlowsTest {
     }
 
     private Ran run(CompiledFlow flow, String name, boolean mtom) throws Exception {
+        return Ran.of(flow, doors(flow, mtom), List.of(record(name)));
+    }
+
+    private static Node record(String name) {
+        return Node.build(wirekettle.core.value.Name.of("record"))
+                .add("name", name)
+                .done();
+    }
+
+    private Doors doors(CompiledFlow flow, boolean mtom) {
         EndpointSettings settings = new EndpointSettings(null, null, null, null, null, null, null, null, false, mtom);
         EndpointReach plain = EndpointReach.plain("http://vanline.invalid");
         EndpointReach reach =
                 new EndpointReach(plain.address(), settings, plain.secrets(), plain.masking(), plain.clock(), folders);
         Transport transport = request -> {
+            calls++;
             sent = request.body();
             sentType = request.headers().get("Content-Type");
             return answer(mtom);
         };
         CompiledCall call = flow.all(CompiledCall.class).get(0);
         Caller caller = Caller.of(transport, reach, call.contract(), call.offered(), Transport.Limits.DEFAULT);
-        Node record = Node.build(wirekettle.core.value.Name.of("record"))
-                .add("name", name)
-                .done();
-        return Ran.of(flow, Doors.of(caller, reach, Clock.systemUTC()), List.of(record));
+        return Doors.of(caller, reach, Clock.systemUTC());
     }
 
     private static Fill label(String name) {
@@ -225,6 +239,40 @@ public class FilesInFlowsTest {
                 new MessageCheck(vanline.check(), SoapVersion.SOAP_11)
                         .problems(done.line(1).passages().get(0).exchange().request()),
                 List.of());
+    }
+
+    /** The reply of a change that was done is taken from the ledger, with the attachment that came beside it. */
+    @Test
+    public void aRunThatGoesOnHasTheAttachmentOfWhatWasDone() throws Exception {
+        CompiledFlow flow = prepared(file(Delivery.Effect.CHANGES, null, photograph(), label(null)));
+        Ran whole = run(flow, "HC-1.png", true);
+        assertEquals(whole.line(1).end(), End.DONE);
+        Ran killed = new Ran();
+        killed.claims.addAll(whole.claims);
+        killed.known.addAll(whole.known);
+        killed.totals = Totals.NONE.reading(1);
+        folders.files.remove("labels/9-1-label.svg");
+        Ran resumed = new Ran()
+                .prepared(
+                        flow,
+                        doors(flow, true),
+                        Ran.source(List.of(record("HC-1.png"))),
+                        killed.past(),
+                        FlowRun.Extent.ALL)
+                .go();
+        assertEquals(calls, 1);
+        assertEquals(resumed.rows.get("write"), List.of("9-1-label.svg"));
+        assertEquals(folders.files.get("labels/9-1-label.svg"), LABEL);
+    }
+
+    @Test
+    public void aReplyFromMemoryHasItsAttachment() throws Exception {
+        CompiledFlow flow = prepared(file(Delivery.Effect.READS, 0, photograph(), label(null)));
+        Ran ran = Ran.of(flow, doors(flow, true), List.of(record("HC-1.png"), record("HC-1.png")));
+        assertEquals(ran.totals.of(End.DONE), 2);
+        assertEquals(calls, 1);
+        assertEquals(folders.files.get("labels/9-1-label.svg"), LABEL);
+        assertEquals(folders.files.get("labels/9-2-label.svg"), LABEL);
     }
 
     @Test

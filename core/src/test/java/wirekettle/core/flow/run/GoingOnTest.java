@@ -7,7 +7,6 @@ import static org.testng.Assert.expectThrows;
 
 import java.io.IOException;
 import java.util.List;
-import java.util.Map;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
 import wirekettle.core.flow.compile.CompiledFlow;
@@ -25,44 +24,12 @@ public class GoingOnTest extends OutlineFixture {
         assertEquals(pilot.ended, FlowRun.Ended.PAUSED);
         assertFalse(pilot.finished || pilot.left);
         Ran rest = new Ran()
-                .prepared(flow, doors(flow), Ran.source(records), past(pilot), FlowRun.Extent.ALL)
+                .prepared(flow, doors(flow), Ran.source(records), pilot.past(), FlowRun.Extent.ALL)
                 .go();
         assertEquals(rest.ended, FlowRun.Ended.DONE);
         assertEquals(rest.rows.get("out"), List.of("3", "4", "5"));
         assertEquals(rest.totals.of(End.DONE), 5);
         assertEquals(rest.totals.read(), 5);
-    }
-
-    /** What a ledger in memory knows when its run goes on. */
-    private static Past past(Ran before) {
-        Map<Long, Past.OpenRecord> open = new java.util.HashMap<>();
-        before.claims.forEach(claim -> open.put(
-                claim.ordinal(),
-                Past.OpenRecord.claimed(
-                        open.get(claim.ordinal()), claim.fingerprint(), claim.stage(), claim.number(), claim.made())));
-        before.known.forEach(known -> open.get(known.ordinal())
-                .replay()
-                .passage(known.passage().stage(), known.passage().number(), known.reply()));
-        return new Past() {
-            @Override
-            public String ended(long ordinal) {
-                return before.lines.stream()
-                        .filter(line -> line.ordinal() == ordinal)
-                        .map(LedgerLine::fingerprint)
-                        .findFirst()
-                        .orElse(null);
-            }
-
-            @Override
-            public OpenRecord open(long ordinal) {
-                return open.get(ordinal);
-            }
-
-            @Override
-            public Totals totals() {
-                return before.totals;
-            }
-        };
     }
 
     /** What was asked between two changes is known by the second one's claim, whichever of the two is read first. */
@@ -87,7 +54,7 @@ public class GoingOnTest extends OutlineFixture {
             sent.clear();
             service = request -> answer(reference(request), "would shift everything");
             Ran resumed = new Ran()
-                    .prepared(flow, doors(flow), Ran.source(records("a")), past(killed), FlowRun.Extent.ALL)
+                    .prepared(flow, doors(flow), Ran.source(records("a")), killed.past(), FlowRun.Extent.ALL)
                     .go();
             assertEquals(sent, List.of());
             assertEquals(resumed.rows.get("out"), row);
@@ -104,7 +71,7 @@ public class GoingOnTest extends OutlineFixture {
         service = request -> reference(request).equals("ask-b") ? fault("not now") : answer(reference(request), "seen");
         Ran origin = Ran.of(flow, doors(flow), records("a", "b", "c"));
         assertEquals(origin.line(2).end(), End.REJECTED, origin.lines.toString());
-        Past known = past(origin);
+        Past known = origin.past();
         Past again = new Past() {
             @Override
             public String ended(long ordinal) {
@@ -206,7 +173,7 @@ public class GoingOnTest extends OutlineFixture {
         sent.clear();
         service = request -> answer(reference(request), "would shift everything");
         Ran resumed = new Ran()
-                .prepared(flow, doors(flow), Ran.source(records("a")), past(killed), FlowRun.Extent.ALL)
+                .prepared(flow, doors(flow), Ran.source(records("a")), killed.past(), FlowRun.Extent.ALL)
                 .go();
         if (sending) {
             assertEquals(sent, List.of());
@@ -226,7 +193,7 @@ public class GoingOnTest extends OutlineFixture {
                 .prepared(flow, doors(flow), Ran.source(records("a", "b", "c")), Past.NONE, new FlowRun.Extent(2, true))
                 .go();
         Ran rest = new Ran()
-                .prepared(flow, doors(flow), Ran.source(records("a", "x", "c")), past(pilot), FlowRun.Extent.ALL);
+                .prepared(flow, doors(flow), Ran.source(records("a", "x", "c")), pilot.past(), FlowRun.Extent.ALL);
         IOException e = expectThrows(IOException.class, rest::go);
         assertTrue(e.getMessage().contains("record 2 is another now"), e.getMessage());
     }

@@ -236,4 +236,29 @@ public class LanesTest extends OutlineFixture {
         assertEquals(ran.rows.get("out"), List.of("a", "c"));
         assertEquals(ran.line(2).failure().cause(), "row refused");
     }
+
+    @Test
+    public void aRecordOneOfTwoTablesRefusesLeavesNoRowInEither() throws Exception {
+        Lane told = Lane.of(Lane.Rule.run("r", ANY, Lane.Then.REJECT, write("refused", "$t/key", "$failure/message")));
+        FlowFile file = file(
+                reads("c", "$t/key"),
+                write("one", "$t/key"),
+                write("two", "$t/key").failing(told));
+        Ran ran = new Ran()
+                .refusing("one", "d", "one says no")
+                .refusing("two", "b", "two says no")
+                .prepared(
+                        sound(file),
+                        doors(sound(file)),
+                        Ran.source(records("a", "b", "c", "d")),
+                        Past.NONE,
+                        FlowRun.Extent.ALL)
+                .go();
+        assertEquals(ran.rows.get("one"), List.of("a", "c"));
+        assertEquals(ran.rows.get("two"), List.of("a", "c"));
+        assertEquals(ran.rows.get("refused"), List.of("b|two says no"));
+        assertEquals(ran.line(2).stage(), "two");
+        assertEquals(ran.line(4).stage(), "one");
+        assertEquals(ran.totals.of(End.REJECTED), 2);
+    }
 }

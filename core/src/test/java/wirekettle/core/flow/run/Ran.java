@@ -8,6 +8,7 @@ import java.util.Iterator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
 import java.util.stream.Collectors;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.WriteStage;
@@ -67,20 +68,14 @@ class Ran implements Ledger {
 
     private RecordSink sink(String stage) {
         List<String> into = rows.computeIfAbsent(stage, s -> new ArrayList<>());
-        Map<Long, String> refused = new HashMap<>();
+        Map<Long, List<String>> waiting = new TreeMap<>();
         boolean refuses = refusals.keySet().stream().anyMatch(each -> each.startsWith(stage + "|"));
         return new RecordSink() {
             @Override
             public void write(long ordinal, List<String[]> some) {
+                List<String> its = waiting.computeIfAbsent(ordinal, o -> new ArrayList<>());
                 for (String[] row : some) {
-                    String text =
-                            Arrays.stream(row).map(v -> v == null ? "" : v).collect(Collectors.joining("|"));
-                    String reason = refusals.get(stage + "|" + row[0]);
-                    if (reason != null) {
-                        refused.put(ordinal, reason);
-                    } else {
-                        into.add(text);
-                    }
+                    its.add(Arrays.stream(row).map(v -> v == null ? "" : v).collect(Collectors.joining("|")));
                 }
             }
 
@@ -90,11 +85,28 @@ class Ran implements Ledger {
             }
 
             @Override
-            public Map<Long, String> flush() throws IOException {
+            public Map<Long, String> tryRows() {
+                Map<Long, String> refused = new HashMap<>();
+                waiting.forEach((ordinal, its) -> its.forEach(row -> {
+                    String reason = refusals.get(stage + "|" + row.split("\\|", -1)[0]);
+                    if (reason != null) {
+                        refused.put(ordinal, reason);
+                    }
+                }));
+                waiting.keySet().removeAll(refused.keySet());
+                return refused;
+            }
+
+            @Override
+            public void takeBack(long ordinal) {
+                waiting.remove(ordinal);
+            }
+
+            @Override
+            public void flush() throws IOException {
+                waiting.values().forEach(into::addAll);
+                waiting.clear();
                 flushing(stage);
-                Map<Long, String> told = Map.copyOf(refused);
-                refused.clear();
-                return told;
             }
 
             @Override
@@ -145,5 +157,37 @@ class Ran implements Ledger {
                 .filter(each -> each.ordinal() == ordinal)
                 .findFirst()
                 .orElseThrow();
+    }
+
+    /** Returns what this ledger knows when its run goes on. */
+    Past past() {
+        Map<Long, Past.OpenRecord> open = new HashMap<>();
+        claims.forEach(claim -> open.put(
+                claim.ordinal(),
+                Past.OpenRecord.claimed(
+                        open.get(claim.ordinal()), claim.fingerprint(), claim.stage(), claim.number(), claim.made())));
+        known.forEach(each -> open.get(each.ordinal())
+                .replay()
+                .passage(each.passage().stage(), each.passage().number(), each.reply()));
+        return new Past() {
+            @Override
+            public String ended(long ordinal) {
+                return lines.stream()
+                        .filter(line -> line.ordinal() == ordinal)
+                        .map(LedgerLine::fingerprint)
+                        .findFirst()
+                        .orElse(null);
+            }
+
+            @Override
+            public OpenRecord open(long ordinal) {
+                return open.get(ordinal);
+            }
+
+            @Override
+            public Totals totals() {
+                return totals;
+            }
+        };
     }
 }
