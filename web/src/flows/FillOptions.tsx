@@ -4,11 +4,11 @@ import { Link } from 'react-router';
 import { api } from '../api/client';
 import { useState } from 'react';
 import { type Each, type Fill, fillExtras } from '../api/flow';
-import type { CodeTableSummary, Page, Secret } from '../api/types';
+import type { Secret } from '../api/types';
 import { ExpressionStrip, type Try } from './ExpressionStrip';
 import css from './flow.module.css';
 import { FormatSteps } from './FormatSteps';
-import { useDatasets } from './useChoices';
+import { useCodeTables, useDatasets } from './useChoices';
 
 const EMPTY = [
   { value: '', label: 'the usual: left out where it may be' },
@@ -82,10 +82,7 @@ function Body({
   onClose: () => void;
 }) {
   const [condition, setCondition] = useState<{ of: string; text: string }>();
-  const tables = useQuery({
-    queryKey: ['code-tables', 'choices'],
-    queryFn: () => api.get<Page<CodeTableSummary>>('/code-tables?size=500'),
-  });
+  const tables = useCodeTables();
   const secrets = useQuery({ queryKey: ['secrets'], queryFn: () => api.get<Secret[]>('/secrets') });
   const folders = useDatasets().filter((d) => d.kind === 'folder');
   const value = !fill.pick && fill.copy === undefined && !fill.nil && fill.secret === undefined;
@@ -227,7 +224,7 @@ function Body({
               className="field-l"
               placeholder="no code table"
               value={fill.lookUp?.table}
-              options={tables.data?.items.map((t) => ({ value: t.name, label: `${t.name} · ${t.codes}` }))}
+              options={tables.map((t) => ({ value: t.name, label: `${t.name} · ${t.codes}` }))}
               onChange={(table?: string) =>
                 onChange({ ...fill, lookUp: table ? { ...fill.lookUp, table } : undefined })
               }

@@ -11,7 +11,7 @@ import { freeStageId } from '../api/outline';
 import { ExpressionField } from './ExpressionField';
 import css from './flow.module.css';
 import type { PaneProps } from './panes';
-import { useDatasets } from './useChoices';
+import { useCodeTables, useDatasets } from './useChoices';
 import { useStageTools } from './useStageTools';
 
 const FORM = {
@@ -113,6 +113,14 @@ export function FilterStage({
   );
 }
 
+/** A stage that looks into another dataset, `d name`, or code table, `c name`; a code table has no column to pick. */
+function lookedInto(stage: LookUp, picked: string): LookUp {
+  const name = picked.slice(2);
+  return picked.startsWith('c ')
+    ? { ...stage, codes: name, dataset: undefined, column: undefined, many: undefined }
+    : { ...stage, dataset: name, codes: undefined, column: undefined };
+}
+
 /** A row found by a key. */
 export function LookUpStage({
   flowId,
@@ -126,6 +134,7 @@ export function LookUpStage({
   onRemove,
 }: PaneProps<LookUp>) {
   const datasets = useDatasets();
+  const tables = useCodeTables();
   const { onTry } = useStageTools(flowId, file, stage.id, record, environment);
   const columns = (datasets.find((d) => d.name === stage.dataset)?.columns ?? []) as Column[];
   return (
@@ -133,34 +142,48 @@ export function LookUpStage({
       <Head
         number={number}
         verb="Look up"
-        says="a row of a dataset, found by a key; the dataset is read once a run"
+        says="a row of a dataset or an entry of a code table, found by a key"
         onRemove={onRemove}
       />
       <Form {...FORM}>
-        <Form.Item label="Dataset">
+        <Form.Item label="Looked into">
           <Select
-            aria-label="Dataset"
+            aria-label="Looked into"
             showSearch
             className="field-3xl"
-            placeholder="pick a dataset"
-            value={stage.dataset}
-            onChange={(dataset) => onChange({ ...stage, dataset, column: undefined })}
-            options={datasets
-              .filter((d) => d.hasData && d.kind !== 'folder')
-              .map((d) => ({ value: d.name, label: `${d.name} · ${d.rows} rows` }))}
+            placeholder="pick a dataset or a code table"
+            value={stage.codes ? `c ${stage.codes}` : stage.dataset && `d ${stage.dataset}`}
+            onChange={(picked) => onChange(lookedInto(stage, picked))}
+            options={[
+              {
+                label: 'Datasets',
+                options: datasets
+                  .filter((d) => d.hasData && d.kind !== 'folder')
+                  .map((d) => ({ value: `d ${d.name}`, label: `${d.name} · ${d.rows} rows` })),
+              },
+              {
+                label: 'Code tables',
+                options: tables.map((t) => ({
+                  value: `c ${t.name}`,
+                  label: `${t.name} · ${t.codes} codes`,
+                })),
+              },
+            ]}
           />
         </Form.Item>
-        <Form.Item label="Its column">
-          <Select
-            aria-label="Column"
-            showSearch
-            className="mono field-3xl"
-            placeholder="that holds the key"
-            value={stage.column}
-            onChange={(column) => onChange({ ...stage, column })}
-            options={columns.map((c) => ({ value: c.name }))}
-          />
-        </Form.Item>
+        {!stage.codes && (
+          <Form.Item label="Its column">
+            <Select
+              aria-label="Column"
+              showSearch
+              className="mono field-3xl"
+              placeholder="that holds the key"
+              value={stage.column}
+              onChange={(column) => onChange({ ...stage, column })}
+              options={columns.map((c) => ({ value: c.name }))}
+            />
+          </Form.Item>
+        )}
         <Form.Item label="The key">
           <ExpressionField
             label="The key"
@@ -194,16 +217,18 @@ export function LookUpStage({
             ]}
           />
         </Form.Item>
-        <Form.Item label="Several rows">
-          <Segmented
-            value={stage.many ?? 'reject'}
-            onChange={(many) => onChange({ ...stage, many: many as LookUp['many'] })}
-            options={[
-              { value: 'reject', label: 'fails' },
-              { value: 'first', label: 'takes the first' },
-            ]}
-          />
-        </Form.Item>
+        {!stage.codes && (
+          <Form.Item label="Several rows">
+            <Segmented
+              value={stage.many ?? 'reject'}
+              onChange={(many) => onChange({ ...stage, many: many as LookUp['many'] })}
+              options={[
+                { value: 'reject', label: 'fails' },
+                { value: 'first', label: 'takes the first' },
+              ]}
+            />
+          </Form.Item>
+        )}
       </Form>
     </div>
   );

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { api } from '../api/client';
 import type {
+  CodeTableSummary,
   Contract,
   ContractSummary,
   Dataset,
@@ -17,6 +18,14 @@ export function useDatasets(): Dataset[] {
   const list = useQuery({
     queryKey: ['datasets', 'choices'],
     queryFn: () => api.get<Page<Dataset>>('/datasets?size=500'),
+  });
+  return list.data?.items ?? NONE;
+}
+
+export function useCodeTables(): CodeTableSummary[] {
+  const list = useQuery({
+    queryKey: ['code-tables', 'choices'],
+    queryFn: () => api.get<Page<CodeTableSummary>>('/code-tables?size=500'),
   });
   return list.data?.items ?? NONE;
 }

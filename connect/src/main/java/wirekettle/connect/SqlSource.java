@@ -6,7 +6,6 @@ import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.ResultSetMetaData;
 import java.sql.SQLException;
-import java.sql.Statement;
 import java.sql.Types;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -25,13 +24,13 @@ public final class SqlSource implements RecordSource {
     private static final Pattern COMMENTS = Pattern.compile("--[^\n]*|/\\*(?s:.*?)\\*/");
     private static final Pattern QUERY = Pattern.compile("(?i)(select|with|values|table)\\b");
 
-    private final Connection connection;
+    private final ReadingConnection connection;
+    private final boolean own;
     private final PreparedStatement statement;
     private final ResultSet rows;
     private final Layout layout;
     private final int[] types;
     private final String name;
-    private final boolean commits;
 
     /** How long one statement may take, in seconds: the query itself, then each thousand of its rows. */
     static final int STATEMENT_SECONDS = 30;
@@ -42,39 +41,39 @@ public final class SqlSource implements RecordSource {
      * @throws IOException with the reason when it is refused, fails or takes too long
      */
     public SqlSource(SqlConnector connector, String sql, String name) throws IOException {
+        this(ReadingConnection.over(connector), sql, name, null, true);
+    }
+
+    /**
+     * Opens a query over a connection there is.
+     *
+     * @param keys what stands in the place of its one mark, null when it has none
+     * @param own whether the connection is closed with it
+     */
+    SqlSource(ReadingConnection connection, String sql, String name, SqlKeys keys, boolean own) throws IOException {
         this.name = name;
-        Connection opened = null;
+        this.connection = connection;
+        this.own = own;
         try {
             mustBeOneQuery(sql);
-            opened = connector.open();
-            commits = connector.queriesMayWrite();
-            if (!commits) {
-                ReadingRole.check(opened);
-            }
-            opened.setReadOnly(!commits);
-            opened.setAutoCommit(false);
-            limitTime(opened);
+            Connection opened = connection.begun();
             statement = opened.prepareStatement(sql);
+            if (keys != null) {
+                keys.set(opened, statement);
+            }
             // bytes may be long: then few rows at a time are in memory
             statement.setFetchSize(hasBytes(statement.getMetaData()) ? 10 : 1_000);
             rows = statement.executeQuery();
             types = types(rows.getMetaData());
             layout = layout(rows.getMetaData());
-            connection = opened;
         } catch (SQLException e) {
-            try {
-                if (opened != null) {
-                    opened.close();
-                }
-            } catch (SQLException closing) {
-                e.addSuppressed(closing);
-            }
+            connection.close();
             throw new IOException(reason(e), e);
         }
     }
 
     /** The driver would take several statements apart and run them one after the other, transaction or not. */
-    private static void mustBeOneQuery(String sql) throws SQLException {
+    static void mustBeOneQuery(String sql) throws SQLException {
         List<NativeQuery> statements = Parser.parseJdbcSql(sql, true, false, true, false, false);
         if (statements.size() > 1) {
             throw new SQLException("a query is one statement, and this text holds " + statements.size()
@@ -83,12 +82,6 @@ public final class SqlSource implements RecordSource {
         String bare = COMMENTS.matcher(sql).replaceAll(" ").strip().replaceFirst("^\\(+\\s*", "");
         if (!QUERY.matcher(bare).lookingAt()) {
             throw new SQLException("a query begins with select, with, values or table, and gives rows");
-        }
-    }
-
-    private static void limitTime(Connection connection) throws SQLException {
-        try (Statement statement = connection.createStatement()) {
-            statement.execute("set local statement_timeout = '" + STATEMENT_SECONDS + "s'");
         }
     }
 
@@ -101,12 +94,14 @@ public final class SqlSource implements RecordSource {
     public static String quoted(String table) {
         StringBuilder out = new StringBuilder();
         for (String part : table.split("\\.")) {
-            out.append(out.length() == 0 ? "" : ".")
-                    .append('"')
-                    .append(part.replace("\"", "\"\""))
-                    .append('"');
+            out.append(out.length() == 0 ? "" : ".").append(quotedName(part));
         }
         return out.toString();
+    }
+
+    /** Returns one name in double quotes. */
+    static String quotedName(String name) {
+        return '"' + name.replace("\"", "\"\"") + '"';
     }
 
     static String reason(SQLException e) {
@@ -212,14 +207,14 @@ public final class SqlSource implements RecordSource {
     @Override
     public void close() throws IOException {
         try {
-            if (commits) {
-                connection.commit();
-            } else {
-                connection.rollback();
-            }
-            connection.close();
+            statement.close();
+            connection.ended();
         } catch (SQLException e) {
             throw new IOException(reason(e), e);
+        } finally {
+            if (own) {
+                connection.close();
+            }
         }
     }
 }

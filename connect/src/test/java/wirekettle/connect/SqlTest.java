@@ -228,6 +228,57 @@ public class SqlTest {
         assertEquals(value("select string_agg(crate_no, ' ') from half"), "HC-1 HC-2");
     }
 
+    @DataProvider
+    public Object[][] keys() {
+        return new Object[][] {
+            {"no", "7", "7"},
+            {"no", "007", ""},
+            {"no", "seven; drop table zones", ""},
+            {"no", "99999999999999999999", ""},
+            {"code", "NV", "7 8"},
+            {"code", "nv", ""},
+            {"short", "a", "7"},
+            {"price", "1.50", "7"},
+            {"price", "1.5", ""},
+            {"since", "2026-12-04", "8"},
+            {"seen", "2026-12-04T10:00:00+01:00", ""},
+            {"open", "true", "7"},
+            {"id", "6f1c2a52-0c9e-4f5b-8a55-3f1c6f6f0001", "9"},
+            {"weird_name", "w", "9"},
+        };
+    }
+
+    /** Values are compared as the flow sees them, whatever the column's type is. */
+    @Test(dataProvider = "keys")
+    public void rowsAreFoundByKey(String column, String key, String expected) throws Exception {
+        try (Connection connection = open()) {
+            connection
+                    .createStatement()
+                    .execute(
+                            "create table if not exists zones (no int, code varchar(9), short char(3), price numeric(9,2),"
+                                    + " since date, seen timestamptz, open boolean, id uuid, \"weird \"\"name\" text);"
+                                    + " delete from zones; insert into zones values"
+                                    + " (7, 'NV', 'a', 1.5, null, now(), true, null, null),"
+                                    + " (8, 'NV', 'bc', 2, '2026-12-04', null, false, null, null),"
+                                    + " (9, 'OD', null, null, null, null, null, '6f1c2a52-0c9e-4f5b-8a55-3f1c6f6f0001', 'w')");
+        }
+        String query = "select * from zones order by no;";
+        try (SqlLookUp rows = new SqlLookUp(SqlTest::reader, query, "zones", column)) {
+            StringBuilder found = new StringBuilder();
+            rows.rows(java.util.Set.of(key, "no such"))
+                    .getOrDefault(key, List.of())
+                    .forEach(row -> found.append(' ').append(row.textOf("no")));
+            assertEquals(found.toString().strip(), expected);
+        }
+    }
+
+    @Test
+    public void aColumnThatIsGoneIsTold() {
+        IOException e = expectThrows(
+                IOException.class, () -> new SqlLookUp(SqlTest::reader, "select 1 as one", "zones", "two"));
+        assertEquals(e.getMessage(), "zones has no column two any more");
+    }
+
     @Test
     public void aWrongQuerySaysWhatTheDatabaseSays() {
         IOException e = expectThrows(

@@ -4,7 +4,6 @@ import java.io.IOException;
 import java.util.ArrayList;
 import java.util.Iterator;
 import java.util.List;
-import java.util.Map;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.run.Doors;
 import wirekettle.core.flow.run.FlowRun;

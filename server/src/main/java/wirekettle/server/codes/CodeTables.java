@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.file.LookUpStage;
 import wirekettle.core.value.CodeTable;
 import wirekettle.server.web.Json;
 
@@ -25,17 +26,17 @@ public class CodeTables {
     /** Returns the tables a flow names, those that are there. */
     public Map<String, CodeTable> of(FlowFile file) {
         Map<String, CodeTable> found = new HashMap<>();
-        add(file.fills(), found);
+        for (Fill fill : file.fills()) {
+            add(fill.lookUp() == null ? null : fill.lookUp().table(), found);
+        }
+        file.all(LookUpStage.class).forEach(stage -> add(stage.codes(), found));
         return found;
     }
 
-    private void add(List<Fill> fills, Map<String, CodeTable> into) {
-        for (Fill fill : fills) {
-            String name = fill.lookUp() == null ? null : fill.lookUp().table();
-            CodeTableMapper.Row row = name == null || into.containsKey(name) ? null : mapper.byName(name);
-            if (row != null) {
-                into.put(name, table(row));
-            }
+    private void add(String name, Map<String, CodeTable> into) {
+        CodeTableMapper.Row row = name == null || into.containsKey(name) ? null : mapper.byName(name);
+        if (row != null) {
+            into.put(name, table(row));
         }
     }
 }

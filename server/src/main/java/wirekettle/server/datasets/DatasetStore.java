@@ -30,6 +30,7 @@ import wirekettle.connect.DocumentSink;
 import wirekettle.connect.FolderFiles;
 import wirekettle.connect.FolderSource;
 import wirekettle.connect.SqlConnector;
+import wirekettle.connect.SqlLookUp;
 import wirekettle.connect.SqlSink;
 import wirekettle.connect.SqlSource;
 import wirekettle.connect.SqlTransaction;
@@ -37,6 +38,7 @@ import wirekettle.core.flow.file.DatasetSpec;
 import wirekettle.core.flow.file.DatasetSpec.CsvShape;
 import wirekettle.core.flow.file.DatasetSpec.Kind;
 import wirekettle.core.flow.file.WriteStage;
+import wirekettle.core.flow.run.KeyedRows;
 import wirekettle.core.flow.run.RecordSink;
 import wirekettle.core.flow.run.RecordSource;
 import wirekettle.core.value.Node;
@@ -221,8 +223,17 @@ public class DatasetStore {
     }
 
     private SqlSource sql(DatasetSpec spec) throws IOException {
-        String sql = spec.kind() == Kind.TABLE ? SqlSource.select(spec.table()) : spec.query();
-        return new SqlSource(reading(), sql, spec.name());
+        return new SqlSource(reading(), query(spec), spec.name());
+    }
+
+    private static String query(DatasetSpec spec) {
+        return spec.kind() == Kind.TABLE ? SqlSource.select(spec.table()) : spec.query();
+    }
+
+    /** Returns a dataset that can be asked for the rows of a key in a column, null for one that must be read whole. */
+    public KeyedRows byKey(DatasetMapper.Row row, String column) throws IOException {
+        DatasetSpec spec = spec(row);
+        return sqlKind(spec) ? new SqlLookUp(reading(), query(spec), spec.name(), column) : null;
     }
 
     /** Opens a dataset to be looked at: of queries a person has a few going on at once. */

@@ -26,7 +26,9 @@ import wirekettle.core.flow.file.LookUpStage;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.flow.run.GroupedSource;
+import wirekettle.core.flow.run.KeyedRows;
 import wirekettle.core.flow.run.RecordSource;
+import wirekettle.core.flow.run.RowIndex;
 import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.value.Layout;
@@ -94,13 +96,40 @@ public class FlowContext {
                 .hashCode();
     }
 
-    /** Opens a dataset by its name, for looking. */
-    RecordSource openDataset(String name) throws IOException {
-        DatasetMapper.Row row = name == null ? null : datasets.byName(name);
-        if (row == null) {
-            throw new IOException("there is no dataset “" + name + "”");
-        }
-        return datasetStore.open(row);
+    /** Returns the datasets rows are looked up in, for looking. */
+    RowIndex.Opener lookUps() {
+        return lookUps(datasetStore::open);
+    }
+
+    /** Returns the datasets rows are looked up in, for a run. */
+    public RowIndex.Opener lookUpsForRun() {
+        return lookUps(datasetStore::openForRun);
+    }
+
+    private interface Opening {
+        RecordSource of(DatasetMapper.Row row) throws IOException;
+    }
+
+    private RowIndex.Opener lookUps(Opening opening) {
+        return new RowIndex.Opener() {
+            @Override
+            public RecordSource open(String name) throws IOException {
+                return opening.of(named(name));
+            }
+
+            @Override
+            public KeyedRows byKey(String name, String column) throws IOException {
+                return datasetStore.byKey(named(name), column);
+            }
+
+            private DatasetMapper.Row named(String name) throws IOException {
+                DatasetMapper.Row row = name == null ? null : datasets.byName(name);
+                if (row == null) {
+                    throw new IOException("there is no dataset “" + name + "”");
+                }
+                return row;
+            }
+        };
     }
 
     /** Returns the call that is a stage, or the last one whose reply is in reach at it; the first for no stage; or null. */

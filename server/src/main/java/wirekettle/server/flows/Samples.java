@@ -3,6 +3,7 @@ package wirekettle.server.flows;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
 import java.io.IOException;
+import java.io.UncheckedIOException;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -98,10 +99,13 @@ class Samples {
         return set;
     }
 
-    /** Returns what stands behind the steps when nobody is called. */
-    Doors looking(KeptReplies replies) {
-        return Doors.forLooking(
-                replies, new RowIndex(context::openDataset), context.foldersForLooking(), context.clock());
+    /** What stands behind the steps when nobody is called. */
+    private Doors looking(KeptReplies replies, RowIndex rows) {
+        return Doors.forLooking(replies, rows, context.foldersForLooking(), context.clock());
+    }
+
+    private static UncheckedIOException unread(IOException e) {
+        return new UncheckedIOException("what is looked up cannot be read: " + e.getMessage(), e);
     }
 
     private RunNames names(CompiledFlow flow) {
@@ -110,7 +114,11 @@ class Samples {
 
     /** Takes one record through a flow. */
     SampleWalk walk(CompiledFlow flow, KeptReplies replies, FlowContext.Numbered record) {
-        return SampleWalk.of(flow, looking(replies), names(flow), record.number(), record.node());
+        try (RowIndex rows = new RowIndex(context.lookUps())) {
+            return SampleWalk.of(flow, looking(replies, rows), names(flow), record.number(), record.node());
+        } catch (IOException e) {
+            throw unread(e);
+        }
     }
 
     /** Takes samples through a flow; what they were taken through before is not done again. */
@@ -128,15 +136,19 @@ class Samples {
         if (before != null && before.of().equals(of) && before.set().equals(set)) {
             return before;
         }
-        Doors doors = looking(replies);
         List<SampleWalk> each = new ArrayList<>();
-        for (int i = 0; i < set.records().size(); i++) {
-            each.add(SampleWalk.of(
-                    flow,
-                    doors,
-                    names(flow),
-                    set.numbers().get(i),
-                    set.records().get(i)));
+        try (RowIndex rows = new RowIndex(context.lookUps())) {
+            Doors doors = looking(replies, rows);
+            for (int i = 0; i < set.records().size(); i++) {
+                each.add(SampleWalk.of(
+                        flow,
+                        doors,
+                        names(flow),
+                        set.numbers().get(i),
+                        set.records().get(i)));
+            }
+        } catch (IOException e) {
+            throw unread(e);
         }
         Walks now = new Walks(of, set, each);
         walks.put(key, now);

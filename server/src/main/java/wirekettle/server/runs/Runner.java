@@ -28,7 +28,6 @@ import wirekettle.connect.SqlTransaction;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.FlowFile;
-import wirekettle.core.flow.file.LookUpStage;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.flow.run.Doors;
@@ -312,17 +311,18 @@ public class Runner {
         Outputs outputs = new Outputs(sinks);
         PostgresLedger.OfRun books = ledger.of(id, runs.take(id, holder));
         Map<String, EndpointGate> its = new HashMap<>();
-        Doors doors = doors(flow, environment, its);
+        RowIndex rows = new RowIndex(context.lookUpsForRun());
+        Doors doors = doors(flow, environment, its, rows);
         RunNames names = new RunNames(Long.toString(id), source.name());
         FlowRun run = new FlowRun(flow, doors, names, source, outputs, books, past, how);
         going.put(id, new Going(run, books, List.copyOf(its.values())));
         RecordSource opened = source;
-        Thread thread = new Thread(() -> work(id, run, opened, outputs, flow), "run-" + id);
+        Thread thread = new Thread(() -> work(id, run, opened, outputs, rows, flow), "run-" + id);
         thread.setDaemon(true);
         thread.start();
     }
 
-    private Doors doors(CompiledFlow flow, String environment, Map<String, EndpointGate> its) {
+    private Doors doors(CompiledFlow flow, String environment, Map<String, EndpointGate> its, RowIndex rows) {
         return new Doors(
                 call -> {
                     Endpoints.Route route = context.route(call, environment);
@@ -336,9 +336,7 @@ public class Runner {
                             call.stage().delivery().limits());
                     return new Doors.Line(caller, route.reach(), gate);
                 },
-                flow.file().all(LookUpStage.class).isEmpty()
-                        ? Doors.LookUps.NONE
-                        : new RowIndex(name -> datasets.openForRun(datasets.named(name))),
+                rows,
                 folders,
                 context.clock(),
                 memory,
@@ -353,11 +351,12 @@ public class Runner {
         return datasets.data().resolve("runs").resolve(name + ending);
     }
 
-    private void work(long id, FlowRun run, RecordSource source, Outputs outputs, CompiledFlow flow) {
+    private void work(long id, FlowRun run, RecordSource source, Outputs outputs, RowIndex rows, CompiledFlow flow) {
         String state = "failed";
         String why = null;
         try (source;
-                outputs) {
+                outputs;
+                rows) {
             FlowRun.Ended ended = run.run();
             state = ended.name().toLowerCase(java.util.Locale.ROOT);
             why = ended == FlowRun.Ended.STOPPED ? "A failure lane stopped the run." : null;

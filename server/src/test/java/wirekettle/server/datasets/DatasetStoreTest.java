@@ -185,9 +185,9 @@ public class DatasetStoreTest {
     public void aTargetThatCannotBeWrittenSaysWhy(Kind kind, DocumentForm form, String why) {
         add(spec("out", kind, "out"));
         WriteStage write = new WriteStage("w", "out", null, null, "", COLUMNS, List.of(), form, List.of(), null, null);
-        Problem problem =
-                expectThrows(Problem.class, () -> store.sink(
-write, store.data().resolve("staged"), "run 1 w", 0, store.transaction()));
+        Problem problem = expectThrows(
+                Problem.class,
+                () -> store.sink(write, store.data().resolve("staged"), "run 1 w", 0, store.transaction()));
         assertTrue(problem.getMessage().contains(why), problem.getMessage());
     }
 

@@ -6,10 +6,11 @@ import java.util.Locale;
 import java.util.function.UnaryOperator;
 
 /**
- * Finds a row of a dataset by key.
+ * Finds a row of a dataset, or an entry of a code table, by key.
  *
- * @param dataset the dataset's name
- * @param column the column the key is looked for in
+ * @param dataset the dataset's name; null where a code table is looked into
+ * @param codes the code table's name, null where a dataset is looked into; its row is {@code code} and {@code value}
+ * @param column the column of the dataset the key is looked for in
  * @param key a path or XPath 3.1 whose text is the key
  * @param as the variable the row is bound to
  * @param none what happens when there is no such row, null for {@link None#REJECT}
@@ -18,7 +19,7 @@ import java.util.function.UnaryOperator;
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record LookUpStage(
-        String id, String dataset, String column, String key, String as, None none, Many many, Lane lane)
+        String id, String dataset, String codes, String column, String key, String as, None none, Many many, Lane lane)
         implements Stage {
     /** What happens when no row has the key. */
     public enum None {
@@ -54,8 +55,13 @@ public record LookUpStage(
         many = many == null ? Many.REJECT : many;
     }
 
+    /** Returns the name of what is looked into. */
+    public String into() {
+        return codes == null ? dataset : codes;
+    }
+
     @Override
     public Stage mapped(UnaryOperator<Stage> change) {
-        return new LookUpStage(id, dataset, column, key, as, none, many, Lane.mapped(lane, change));
+        return new LookUpStage(id, dataset, codes, column, key, as, none, many, Lane.mapped(lane, change));
     }
 }

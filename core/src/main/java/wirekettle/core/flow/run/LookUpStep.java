@@ -1,6 +1,7 @@
 package wirekettle.core.flow.run;
 
 import java.io.IOException;
+import java.time.LocalDate;
 import java.util.List;
 import wirekettle.core.expression.ExpressionProblem;
 import wirekettle.core.flow.compile.CompiledLookUp;
@@ -44,19 +45,21 @@ final class LookUpStep implements Step {
             found = List.of();
         } else {
             try {
-                found = rows.rows(lookUp, key);
+                found = lookUp.codes() == null ? rows.rows(lookUp, key) : entry(item, key);
             } catch (IOException e) {
-                throw failed(stage.dataset() + " cannot be read", e.getMessage());
+                throw failed(stage.into() + " cannot be read", e.getMessage());
             }
         }
         if (found.isEmpty() && stage.none() == LookUpStage.None.REJECT) {
-            boolean empty = key == null || key.isBlank();
-            String what = stage.dataset() + " has no row for it";
+            if (key == null || key.isBlank()) {
+                throw failed("no key to look for", "there is no key to look for in " + stage.into());
+            }
+            boolean codes = lookUp.codes() != null;
             throw failed(
-                    empty ? "no key to look for" : what,
-                    empty
-                            ? "there is no key to look for in " + stage.dataset()
-                            : stage.dataset() + " has no row whose " + stage.column() + " is “" + key + "”");
+                    stage.into() + " has no " + (codes ? "code" : "row") + " for it",
+                    codes
+                            ? stage.into() + " has no code “" + key + "” that counts today"
+                            : stage.into() + " has no row whose " + stage.column() + " is “" + key + "”");
         }
         if (found.size() > 1 && stage.many() == LookUpStage.Many.REJECT) {
             throw failed(
@@ -64,6 +67,18 @@ final class LookUpStep implements Step {
                     stage.dataset() + " has several rows whose " + stage.column() + " is “" + key + "”");
         }
         return found.isEmpty() ? Node.branch(Name.of("empty"), List.of()) : found.get(0);
+    }
+
+    /** The entry of a code as it counts on the record's day. */
+    private List<Node> entry(Item item, String key) {
+        String day = item.replay().now().substring(0, "2026-12-04".length());
+        String value = lookUp.codes().find(key, LocalDate.parse(day));
+        return value == null
+                ? List.of()
+                : List.of(Node.build(Name.of("record"))
+                        .add("code", key)
+                        .add("value", value)
+                        .done());
     }
 
     private Failed failed(String cause, String message) {

@@ -11,6 +11,7 @@ import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
 import wirekettle.core.expression.Expressions;
 import wirekettle.core.fill.Fill;
+import wirekettle.core.fill.MappingContext;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.FlowProblem;
@@ -23,6 +24,7 @@ import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.LookUpStage;
 import wirekettle.core.flow.file.MapStage;
 import wirekettle.core.flow.file.NoteStage;
+import wirekettle.core.value.CodeTable;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.DocumentForm;
 import wirekettle.core.value.Layout;
@@ -101,16 +103,44 @@ public class OutlineTest extends OutlineFixture {
 
     @Test
     public void aLookUpFindsARowAndSaysWhatItDoesWithNoneAndMany() throws Exception {
-        LookUpStage strict = new LookUpStage("l", "rates", "zone", "$t/key", "row", null, null, null);
+        LookUpStage strict = new LookUpStage("l", "rates", null, "zone", "$t/key", "row", null, null, null);
         Ran ran = run(file(strict, write("out", "$row/name")), "a", "none", "two", "");
         assertEquals(ran.rows.get("out"), List.of("row of a"));
         assertEquals(ran.line(2).failure().cause(), "rates has no row for it");
         assertEquals(ran.line(3).failure().cause(), "rates has several rows for it");
         assertEquals(ran.line(4).failure().cause(), "no key to look for");
         LookUpStage mild = new LookUpStage(
-                "l", "rates", "zone", "$t/key", "row", LookUpStage.None.EMPTY, LookUpStage.Many.FIRST, null);
+                "l", "rates", null, "zone", "$t/key", "row", LookUpStage.None.EMPTY, LookUpStage.Many.FIRST, null);
         ran = run(file(mild, write("out", "string($row/name)")), "a", "none", "two");
         assertEquals(ran.rows.get("out"), List.of("row of a", "", "first"));
+    }
+
+    @Test
+    public void aCodeTableIsLookedIntoLikeADataset() throws Exception {
+        CodeTable zones = new CodeTable(
+                "zones",
+                null,
+                List.of(
+                        new CodeTable.Entry("NV", "north", null, "2020-12-31"),
+                        new CodeTable.Entry("NV", "north-west", "2021-01-01", null),
+                        new CodeTable.Entry("OD", "south", "2999-01-01", null)));
+        FlowFile file = file(
+                new LookUpStage("l", null, "zones", null, "$t/key", "zone", null, null, null),
+                write("out", "$zone/code", "$zone/value"));
+        CompiledFlow flow = CompiledFlow.of(
+                file,
+                new Surroundings(
+                        Map.of(),
+                        null,
+                        Map.of(),
+                        MappingContext.of(new Expressions()).with(Map.of("zones", zones))));
+        assertEquals(flow.problems(), List.of());
+        Ran ran = Ran.of(flow, doors(flow), records("NV", "OD", "XX", ""));
+        assertEquals(ran.rows.get("out"), List.of("NV|north-west"));
+        assertEquals(ran.line(2).failure().cause(), "zones has no code for it");
+        assertEquals(ran.line(3).failure().message(), "zones has no code “XX” that counts today");
+        assertEquals(ran.line(4).failure().cause(), "no key to look for");
+        assertEquals(compiled(file).problems().get(0).message(), "the code table “zones” is not there: pick another");
     }
 
     @Test
@@ -167,7 +197,7 @@ public class OutlineTest extends OutlineFixture {
             {file(new BranchStage("b", List.of(way("one", null), way("two", "true()")), null)), "b", "only the last way"
             },
             {
-                file(new LookUpStage("l", "rates", "colour", "$t/key", "row", null, null, null)),
+                file(new LookUpStage("l", "rates", null, "colour", "$t/key", "row", null, null, null)),
                 "l",
                 "colour is not a field"
             },

@@ -108,6 +108,7 @@ public class RandomOutlinesTest {
                     return new LookUpStage(
                             id,
                             "rates",
+                            null,
                             "zone",
                             "$t/key",
                             id,
