@@ -22,7 +22,8 @@ import { useProposals } from './useProposals';
 import { pickPaths, repicked, withChosen, withNextRow, withoutFilledRow } from './pickFills';
 import { useContractId, useContracts, useDatasets, useOperations, useSheet } from './useChoices';
 
-type Part = 'Request' | 'Reply' | 'Delivery';
+const PARTS = ['Request', 'Reply', 'Delivery'] as const;
+type Part = (typeof PARTS)[number];
 type Show = 'required' | 'filled' | 'all' | 'problems';
 
 /** A Call: its request sheet being filled, then its reply, then its delivery. */
@@ -349,7 +350,11 @@ export function CallStage({
     // what was read is shown once
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [sheet]);
-  useKeys({ s: () => void suggest(), '/': () => search.current?.focus() });
+  useKeys({
+    s: () => void suggest(),
+    p: () => setPart(PARTS[(PARTS.indexOf(part) + 1) % PARTS.length]),
+    '/': () => search.current?.focus(),
+  });
 
   return (
     <div className={css.stage}>
@@ -359,6 +364,7 @@ export function CallStage({
           size="small"
           variant="filled"
           aria-label="Contract"
+          showSearch
           placeholder="contract"
           className="pick"
           popupMatchSelectWidth={false}
@@ -380,6 +386,7 @@ export function CallStage({
           size="small"
           variant="filled"
           aria-label="Operation"
+          showSearch={{ optionFilterProp: 'label' }}
           placeholder="operation"
           popupMatchSelectWidth={false}
           className="pick-l"
@@ -411,12 +418,7 @@ export function CallStage({
         )}
       </div>
       <div className={css.tools}>
-        <Segmented<Part>
-          size="small"
-          value={part}
-          onChange={setPart}
-          options={['Request', 'Reply', 'Delivery']}
-        />
+        <Segmented<Part> size="small" value={part} onChange={setPart} options={[...PARTS]} />
         {part === 'Request' && (
           <>
             <Input

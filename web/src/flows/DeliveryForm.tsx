@@ -8,6 +8,13 @@ import type { Environment } from '../shared/environment';
 import { Trouble } from '../shared/parts';
 import { useEndpoints } from './useChoices';
 
+const LIMITS = {
+  atOnce: 'Calls at once',
+  connectMillis: 'Milliseconds to connect',
+  firstByteMillis: 'Milliseconds to the first byte',
+  wholeMillis: 'Milliseconds for the whole call',
+};
+
 /** How the call is delivered: endpoint, reads or changes, limits, what is kept. */
 export function DeliveryForm({
   stage,
@@ -40,6 +47,7 @@ export function DeliveryForm({
       size="small"
       min={min}
       max={max}
+      aria-label={LIMITS[name]}
       value={d[name]}
       suffix={unit}
       className="field-m"

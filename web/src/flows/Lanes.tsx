@@ -1,11 +1,12 @@
 import { Button, Dropdown, Form, InputNumber, Select } from 'antd';
 import type { FailureClass, FlowFile, Rule, Stage } from '../api/flow';
-import { freeStageId, outlineLines, withLane, withRule } from '../api/outline';
+import { outlineLines, withLane, withRule } from '../api/outline';
 import { ExpressionField } from './ExpressionField';
 import css from './flow.module.css';
 import { ruleText } from './Outline';
 import type { PaneProps } from './panes';
 import { RecordSheet } from './RecordSheet';
+import { newRule, ruleActions } from './rules';
 import { useStageTools } from './useStageTools';
 
 const CLASSES: { value: FailureClass; label: string }[] = [
@@ -21,19 +22,6 @@ const CLASSES: { value: FailureClass; label: string }[] = [
   { value: 'internal', label: 'internal' },
 ];
 
-/** What rules can do at a stage. */
-function actions(stage: Stage | undefined): { value: Rule['then']; label: string }[] {
-  return [
-    ...(stage ? [{ value: 'again' as const, label: 'try again' }] : []),
-    ...(stage && 'as' in stage
-      ? [{ value: 'use' as const, label: `use a value for $${stage.as} and go on` }]
-      : []),
-    ...(stage ? [{ value: 'go-on' as const, label: 'run stages and go on' }] : []),
-    { value: 'reject', label: 'run stages and reject' },
-    { value: 'stop', label: 'reject and stop the run' },
-  ];
-}
-
 /** A stage's failure lane below its pane: its rules in a line, and one more on a click. */
 export function LaneStrip({
   file,
@@ -48,11 +36,7 @@ export function LaneStrip({
 }) {
   const rules = stage.lane?.rules ?? [];
   const add = (then: Rule['then']) => {
-    const rule: Rule = {
-      id: freeStageId(file, `${stage.id}-rule`),
-      then,
-      ...(then === 'again' ? { times: 2, backOffMillis: 200 } : {}),
-    };
+    const rule = newRule(file, stage, then);
     onFile(withLane(file, stage.id, { rules: [...rules, rule] }));
     onChoose(rule.id);
   };
@@ -74,7 +58,7 @@ export function LaneStrip({
       <Dropdown
         trigger={['click']}
         menu={{
-          items: actions(stage).map((a) => ({ key: a.value, label: a.label })),
+          items: ruleActions(stage).map((a) => ({ key: a.value, label: a.label })),
           onClick: ({ key }) => add(key as Rule['then']),
         }}
       >
@@ -152,7 +136,7 @@ export function RulePane({
               aria-label="Then"
               className="field-3xl"
               value={rule.then}
-              options={actions(owner)}
+              options={ruleActions(owner)}
               onChange={(then) =>
                 change({
                   then,

@@ -1,13 +1,11 @@
-import { Button, Input, Modal } from 'antd';
-import { useEffect, useMemo, useRef, useState } from 'react';
-import type { FlowFile, Rule, Stage, Verb } from '../api/flow';
+import { Button } from 'antd';
+import { useMemo, useState } from 'react';
+import type { FlowFile, Rule, Stage } from '../api/flow';
 import { type Line, outlineLines } from '../api/outline';
 import type { Preview, Run, RunStage } from '../api/types';
 import css from './flow.module.css';
-import { lookOf, VERBS } from './verbs';
-
-/** What can be added: a stage of a verb, or what happens when something fails. */
-export type Addition = Verb | 'rejected';
+import { type Addition, AddStage } from './AddStage';
+import { lookOf } from './verbs';
 
 /** Returns what a rule of a failure lane does, in a few words. */
 export function ruleText(rule: Rule): string {
@@ -48,6 +46,7 @@ export function Outline({
   onChoose,
   onAdd,
   adding,
+  failing,
   onAdding,
 }: {
   file: FlowFile;
@@ -59,6 +58,8 @@ export function Outline({
   onChoose: (id: string) => void;
   onAdd: (what: Addition) => void;
   adding: boolean;
+  /** The stage whose failure a rule could be for, if one is chosen. */
+  failing: Stage | undefined;
   onAdding: (open: boolean) => void;
 }) {
   const lines = useMemo(() => outlineLines(file), [file]);
@@ -82,13 +83,19 @@ export function Outline({
               {line.kind === 'way' && (
                 <button
                   type="button"
-                  className={`${css.wayLine} ${line.branch === chosen ? css.wayOn : ''}`}
-                  onClick={() => onChoose(line.branch)}
+                  className={`${css.wayLine} ${line.id === chosen ? css.wayChosen : line.branch === chosen ? css.wayOn : ''}`}
+                  onClick={() => onChoose(line.id)}
+                  aria-current={line.id === chosen}
                 >
                   <span className={`clip ${way?.ways[line.branch] === line.place ? css.wayTaken : ''}`}>
                     {line.way.label || line.way.when || 'otherwise'}
                   </span>
-                  {line.way.stages.length === 0 && <span className="faint"> · nothing yet</span>}
+                  {line.way.stages.length === 0 && (
+                    <span className="faint">
+                      {' '}
+                      · {line.id === chosen ? 'A adds a stage here' : 'nothing yet'}
+                    </span>
+                  )}
                 </button>
               )}
               {line.kind === 'rule' && (
@@ -146,6 +153,7 @@ export function Outline({
           }}
           onClose={() => onAdding(false)}
           rejected={!file.lane}
+          failing={failing}
         />
       )}
     </>
@@ -251,82 +259,3 @@ function StageLine({
 }
 
 /** Everything that can be added, found by typing, each with a sentence that says what it does. */
-function AddStage({
-  onAdd,
-  onClose,
-  rejected,
-}: {
-  onAdd: (what: Addition) => void;
-  onClose: () => void;
-  rejected: boolean;
-}) {
-  const [text, setText] = useState('');
-  const [at, setAt] = useState(0);
-  const field = useRef<{ focus: () => void }>(null);
-  const choices = useMemo(() => {
-    const all: { what: Addition; name: string; does: string }[] = [
-      ...(Object.keys(VERBS) as Verb[])
-        .filter((v) => VERBS[v].make !== null)
-        .map((v) => ({ what: v, name: v as string, does: VERBS[v].does })),
-      ...(rejected
-        ? [
-            {
-              what: 'rejected' as const,
-              name: 'A file of rejected records',
-              does: 'Writes every record that fails at any stage, with the reason',
-            },
-          ]
-        : []),
-    ];
-    const wanted = text.trim().toLowerCase();
-    return all.filter((c) => !wanted || `${c.name} ${c.does}`.toLowerCase().includes(wanted));
-  }, [text, rejected]);
-  useEffect(() => {
-    setAt(0);
-  }, [text]);
-  useEffect(() => {
-    field.current?.focus();
-  }, []);
-  return (
-    <Modal
-      open
-      title="Add a stage"
-      footer={null}
-      onCancel={onClose}
-      width={520}
-      destroyOnHidden
-      afterOpenChange={(open) => open && field.current?.focus()}
-    >
-      <Input
-        ref={field as never}
-        aria-label="Find a verb"
-        placeholder="what should it do?"
-        value={text}
-        onChange={(e) => setText(e.target.value)}
-        onKeyDown={(e) => {
-          if (e.key === 'ArrowDown') setAt((n) => Math.min(choices.length - 1, n + 1));
-          else if (e.key === 'ArrowUp') setAt((n) => Math.max(0, n - 1));
-          else if (e.key === 'Enter' && choices[at]) onAdd(choices[at].what);
-          else return;
-          e.preventDefault();
-        }}
-      />
-      <div role="listbox" aria-label="Verbs" className={css.verbList}>
-        {choices.map((c, i) => (
-          <button
-            key={c.what}
-            type="button"
-            role="option"
-            aria-selected={i === at}
-            className={`${css.verb} ${i === at ? css.verbOn : ''}`}
-            onMouseEnter={() => setAt(i)}
-            onClick={() => onAdd(c.what)}
-          >
-            <b>{c.name}</b> <span className="dim">{c.does}</span>
-          </button>
-        ))}
-        {choices.length === 0 && <p className="dim">Nothing does that.</p>}
-      </div>
-    </Modal>
-  );
-}

@@ -60,6 +60,7 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
         </Form.Item>
         <Form.Item label="Business key" extra="Shown for every record in the ledger.">
           <Select
+            aria-label="Business key"
             showSearch
             allowClear
             className="mono field-3xl"
@@ -100,6 +101,7 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
             extra="Records of one key never overlap; later ones are held back once one is rejected or in doubt."
           >
             <Checkbox
+              aria-label="one after the other per key"
               checked={stage.inKeyOrder === true}
               onChange={(e) => onChange({ ...stage, inKeyOrder: e.target.checked || undefined })}
             >
@@ -112,6 +114,7 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
           extra="A run that was interrupted goes on where it was; nothing that changes data is sent twice."
         >
           <Checkbox
+            aria-label="go on by itself"
             checked={stage.goesOn === true}
             onChange={(e) => onChange({ ...stage, goesOn: e.target.checked || undefined })}
           >

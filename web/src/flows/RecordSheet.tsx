@@ -75,6 +75,7 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
   const { message } = App.useApp();
   const [text, setText] = useState('');
   const [onlyProblems, setOnlyProblems] = useState(false);
+  const [naming, setNaming] = useState<string>();
   const search = useRef<HTMLInputElement>(null);
   const proposed = useProposals(flowId, file, stage, record, environment, 'w', (fills) =>
     onChange({ ...stage, fills }),
@@ -90,7 +91,7 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
     const first = stage.columns.find((c) => found.includes(c.name));
     if (first) onFocus(first.name);
   };
-  useKeys({ s: () => void suggest(), '/': () => search.current?.focus() });
+  useKeys({ s: () => void suggest(), c: () => addColumn(), '/': () => search.current?.focus() });
   const rowChoices = useMemo(() => {
     const wire = (path: string): string => {
       const row = reply.find((r) => r.path === path);
@@ -113,6 +114,7 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
         : stage.fills,
     };
     onChange(renamed && onRenamed ? onRenamed(next, name, renamed) : next);
+    if (renamed) onFocus(renamed);
   };
   const drop = (name: string) => {
     const next = {
@@ -144,12 +146,18 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
             className="grow pad-tight"
             key={column.name}
             defaultValue={column.name}
-            onBlur={(e) =>
-              e.target.value &&
-              e.target.value !== column.name &&
-              !stage.columns.some((c) => c.name === e.target.value) &&
-              retype(column.name, { name: e.target.value })
-            }
+            autoFocus={column.name === naming}
+            onFocus={(e) => e.target.select()}
+            onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+            onBlur={(e) => {
+              setNaming(undefined);
+              if (
+                e.target.value &&
+                e.target.value !== column.name &&
+                !stage.columns.some((c) => c.name === e.target.value)
+              )
+                retype(column.name, { name: e.target.value });
+            }}
           />
           <Select
             size="small"
@@ -249,6 +257,7 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
       ...stage,
       columns: [...stage.columns, { name, label: name, type: 'string', required: false }],
     });
+    setNaming(name);
     onFocus(name);
   };
   const fromReply = offered && call !== undefined;
@@ -309,7 +318,7 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
           <SuggestButtons proposed={proposed} onSuggest={() => void suggest()} />
         )}
         {proposed.proposals.size === 0 && (
-          <Button size="small" onClick={addColumn}>
+          <Button size="small" title="C" onClick={addColumn}>
             Add a column
           </Button>
         )}

@@ -67,6 +67,9 @@ export function SamplePane({
       : undefined;
   const before = unknown && call && unknown.id !== call.id ? unknown : undefined;
   const total = preview?.records ?? 0;
+  const away =
+    preview?.way?.end !== undefined && stage.verb !== 'Note' && !preview.way.reached.includes(stage.id);
+  const nearest = preview?.way?.comesHere;
   return (
     <>
       <div className={css.sampleHead}>
@@ -144,6 +147,23 @@ export function SamplePane({
             <i>Up to here</i> makes that call first. A call that changes data asks before.
           </p>
         )}
+        {['Sends', 'Makes', 'Rows'].includes(tab) && away && (
+          <p className="dim pad-l">
+            The sample does not come here: it{' '}
+            {preview?.way?.end === 'left-out'
+              ? 'is left out before.'
+              : preview?.way?.endedAt
+                ? 'ends before.'
+                : 'goes another way.'}{' '}
+            {nearest ? (
+              <button type="button" className="linkish" onClick={() => onRecord(nearest)}>
+                Record {nearest} comes here
+              </button>
+            ) : (
+              'No other sample is known to come here.'
+            )}
+          </p>
+        )}
         {tab === 'Sends' && preview?.sends && (
           <pre className="xml" aria-label="message">
             {(preview?.sends ?? '').split('\n').map((line, i) => {
@@ -157,7 +177,7 @@ export function SamplePane({
             })}
           </pre>
         )}
-        {tab === 'Makes' && (
+        {tab === 'Makes' && !away && (
           <pre className="xml" aria-label="made">
             {preview?.sends || 'Nothing yet for this record.'}
           </pre>
@@ -195,6 +215,7 @@ export function SamplePane({
           />
         )}
         {tab === 'Rows' &&
+          !away &&
           (preview && preview.rows.length > 0 ? (
             preview.rows.map((row, i) => (
               <table key={i} className={css.in}>

@@ -330,8 +330,8 @@ export function BranchStage({
           </p>
         )}
         <p className="faint">
-          A stage is put into a way by choosing the way’s last stage and adding behind it, or by moving it
-          there: Alt ↑ and Alt ↓.
+          A stage is put into a way by choosing the way in the outline and adding there, or by moving it: Alt
+          ↑ and Alt ↓.
         </p>
       </div>
     </div>

@@ -66,6 +66,17 @@ abstract class FlowEditing extends BrowserTest {
                 "the draft is saved", () -> browser.see("footer").getText().endsWith("Saved"));
     }
 
+    /** Adds a stage at what is chosen: A, what it should do, Enter; its first field has the focus then. */
+    void add(String does) {
+        browser.keys("a");
+        browser.see("input[aria-label='Find a verb']").sendKeys(does);
+        browser.keys(Keys.ENTER);
+        browser.until("the list is closed", () -> browser.driver()
+                .findElements(By.cssSelector("input[aria-label='Find a verb']"))
+                .isEmpty());
+        browser.settle();
+    }
+
     String problems() {
         List<WebElement> chips = browser.driver().findElements(By.cssSelector("button.chip.caution"));
         return chips.isEmpty() ? "0" : chips.get(0).getText().replaceAll("\\D", "");

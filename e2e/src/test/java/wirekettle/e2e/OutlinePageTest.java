@@ -22,17 +22,6 @@ public class OutlinePageTest extends FlowEditing {
         browser.until("the outline is as expected", () -> verbs().equals(List.of(verbs)));
     }
 
-    /** Adds a stage behind the one that is chosen: A, what it should do, Enter. */
-    private void add(String does) {
-        browser.keys("a");
-        browser.see("input[aria-label='Find a verb']").sendKeys(does);
-        browser.keys(Keys.ENTER);
-        browser.until("the list is closed", () -> browser.driver()
-                .findElements(By.cssSelector("input[aria-label='Find a verb']"))
-                .isEmpty());
-        browser.settle();
-    }
-
     private void condition(String label, String text) {
         browser.see("textarea[aria-label='" + label + "']").sendKeys(text, Keys.ENTER);
         saved();

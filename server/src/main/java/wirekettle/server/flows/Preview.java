@@ -66,6 +66,7 @@ public record Preview(
      * @param ways the numbers of the ways taken, by Branch stage; -1 for none of them
      * @param failures what failed, by stage; a lane may have saved it
      * @param answer what a caller would get, or null
+     * @param comesHere where it does not come to the stage that is asked about: the first sample that does, or null
      */
     @Schema(
             name = "SampleWay",
@@ -77,7 +78,8 @@ public record Preview(
             List<String> reached,
             Map<String, Integer> ways,
             Map<String, String> failures,
-            Answer answer) {}
+            Answer answer,
+            Long comesHere) {}
 
     /** A field with something wrong; the field is null where the whole stage has it. */
     @Schema(requiredProperties = {"stage", "message"})

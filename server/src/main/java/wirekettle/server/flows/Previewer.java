@@ -191,14 +191,20 @@ public class Previewer {
                 context.records(read),
                 shown,
                 known.walks() == null ? 0 : known.walks().set().records().size(),
-                read == null || known.chosen() == null ? List.of() : SourceTree.of(flow.at(asked.stage()), scope),
+                read == null || known.chosen() == null
+                        ? List.of()
+                        : SourceTree.of(
+                                flow.at(asked.stage()),
+                                scope == null && known.walk() != null
+                                        ? known.walk().last()
+                                        : scope),
                 fields,
                 sends,
                 rows,
                 keptReply(row, lately, known),
                 lately == null ? 0 : known.replies().of(lately.id()).size(),
                 asked.environment(),
-                way(known.walk(), flow),
+                way(known, flow, asked.stage()),
                 attention(known, tallies));
     }
 
@@ -219,7 +225,8 @@ public class Previewer {
         return last;
     }
 
-    private static Preview.Way way(SampleWalk walk, CompiledFlow flow) {
+    private static Preview.Way way(Known known, CompiledFlow flow, String asked) {
+        SampleWalk walk = known.walk();
         if (walk == null) {
             return null;
         }
@@ -238,7 +245,13 @@ public class Previewer {
                 reached,
                 walk.ways(),
                 failures,
-                walk.answer());
+                walk.answer(),
+                walk.at(asked) == null ? first(known.walks(), asked) : null);
+    }
+
+    private static Long first(Samples.Walks walks, String stage) {
+        List<Integer> coming = walks.at(stage);
+        return coming.isEmpty() ? null : walks.set().numbers().get(coming.get(0));
     }
 
     /** What a Map makes of the sample, or why it makes nothing. */

@@ -13,6 +13,7 @@ import wirekettle.core.flow.compile.Variable;
 import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.value.Column;
+import wirekettle.core.value.Grouping;
 import wirekettle.core.value.Node;
 
 /** Everything in reach at a place of a flow, with the values of the sample record: what the source list shows. */
@@ -52,10 +53,7 @@ final class SourceTree {
         } else if (shape instanceof Shape.OfColumns its && node == null) {
             columns(its, wire, fields);
         } else if (shape instanceof Shape.OfLayout its && node == null) {
-            its.layout()
-                    .columns()
-                    .forEach(column -> fields.add(
-                            leaf(wire, column.name(), null, column.type().word())));
+            layout(its, wire, fields);
         } else if (node != null) {
             collect(node, wire, 0, fields, types(shape));
         }
@@ -76,6 +74,26 @@ final class SourceTree {
             String name = column.name().substring(column.name().lastIndexOf('/') + 1);
             into.add(new Preview.SourceField(
                     start + "/" + column.name(), name, column.type().word(), "", its.rows() ? 1 : 0, false));
+        }
+    }
+
+    private static void layout(Shape.OfLayout its, String wire, List<Preview.SourceField> into) {
+        its.layout()
+                .columns()
+                .forEach(column ->
+                        into.add(leaf(wire, column.name(), null, column.type().word())));
+        if (its.grouped()) {
+            String line = wire + "/" + Grouping.LINE;
+            into.add(new Preview.SourceField(line, Grouping.LINE, "", "", 0, true));
+            its.layout()
+                    .columns()
+                    .forEach(column -> into.add(new Preview.SourceField(
+                            line + "/" + column.name(),
+                            column.name(),
+                            column.type().word(),
+                            "",
+                            1,
+                            false)));
         }
     }
 

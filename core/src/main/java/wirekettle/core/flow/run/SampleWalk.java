@@ -23,6 +23,7 @@ public final class SampleWalk {
     private Failure failure;
     private String endedAt;
     private Answer answer;
+    private Scope last;
 
     /** Thrown by a caller that has no reply for the sample: the walk ends at its stage. */
     public static final class NoReply extends RuntimeException {
@@ -84,6 +85,7 @@ public final class SampleWalk {
             }
         });
         answer = item.answer();
+        last = item.scope();
         if (source != null) {
             scopes.putIfAbsent(source.id(), scope);
         }
@@ -112,6 +114,11 @@ public final class SampleWalk {
     /** Returns the variables in reach when the sample came to a stage, null when it did not come there. */
     public Scope at(String stage) {
         return scopes.get(stage);
+    }
+
+    /** Returns everything that was made as far as the sample came. */
+    public Scope last() {
+        return last;
     }
 
     /** Returns the failures met, by stage; lanes may have saved the sample from them. */
