@@ -1,9 +1,10 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { App, Button, Input, Modal, Table } from 'antd';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { api, query } from '../api/client';
-import type { CodeTable, CodeTableSummary, Page } from '../api/types';
+import { api } from '../api/client';
+import type { CodeTable, CodeTableSummary } from '../api/types';
+import { Find, usePaged } from '../shared/paged';
 import { Nothing, Trouble, When } from '../shared/parts';
 
 /** Code tables: what codes of one side are called on the other, kept once for all flows. */
@@ -11,16 +12,10 @@ export function CodeTables() {
   const client = useQueryClient();
   const navigate = useNavigate();
   const { modal } = App.useApp();
-  const [text, setText] = useState('');
-  const [page, setPage] = useState(1);
   const [sort, setSort] = useState('name');
   const [name, setName] = useState<string>();
   const [error, setError] = useState<unknown>();
-  const list = useQuery({
-    queryKey: ['code-tables', text, page, sort],
-    queryFn: () => api.get<Page<CodeTableSummary>>(`/code-tables${query({ q: text, page, size: 20, sort })}`),
-    placeholderData: (before) => before,
-  });
+  const tables = usePaged<CodeTableSummary>('code-tables', { sort });
   const create = async () => {
     try {
       const made = await api.post<CodeTable>('/code-tables', { name, entries: [] });
@@ -53,8 +48,8 @@ export function CodeTables() {
         What codes of one side are called on the other. A fill looks its value up in a table; flows share
         them.
       </p>
-      <Trouble error={error ?? list.error} />
-      {list.data?.total === 0 && !text ? (
+      <Trouble error={error ?? tables.list.error} />
+      {tables.none ? (
         <Nothing title="No code tables yet" action={add}>
           Type one in, or load it from a CSV or XLSX file, or from a dataset.
         </Nothing>
@@ -63,28 +58,10 @@ export function CodeTables() {
           <div className="row gap-below">
             {add}
             <span className="grow" />
-            <Input.Search
-              allowClear
-              className="field-2xl"
-              placeholder="Find a code table"
-              onChange={(e) => {
-                setText(e.target.value);
-                setPage(1);
-              }}
-            />
+            <Find placeholder="Find a code table" onFind={tables.find} />
           </div>
           <Table<CodeTableSummary>
-            size="small"
-            rowKey="id"
-            loading={list.isPending}
-            dataSource={list.data?.items}
-            pagination={{
-              current: page,
-              pageSize: 20,
-              total: list.data?.total,
-              onChange: setPage,
-              hideOnSinglePage: true,
-            }}
+            {...tables.table}
             onChange={(_, __, sorter) =>
               setSort(
                 !Array.isArray(sorter) && sorter.field === 'changedAt' && sorter.order ? 'changed' : 'name',

@@ -1,45 +1,30 @@
-import { useQuery } from '@tanstack/react-query';
-import { Button, Input, Table } from 'antd';
+import { Button, Table } from 'antd';
 import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
-import { api, query } from '../api/client';
-import type { ContractSummary, Page } from '../api/types';
+import type { ContractSummary } from '../api/types';
+import { Find, opening, usePaged } from '../shared/paged';
 import { Nothing, Trouble, When } from '../shared/parts';
 import { ImportContract } from './ImportContract';
 
 export function ContractList() {
   const navigate = useNavigate();
   const [search, setSearch] = useSearchParams();
-  const [text, setText] = useState('');
-  const [page, setPage] = useState(1);
   const [sort, setSort] = useState('name');
-  const list = useQuery({
-    queryKey: ['contracts', text, page, sort],
-    queryFn: () => api.get<Page<ContractSummary>>(`/contracts${query({ q: text, page, size: 20, sort })}`),
-    placeholderData: (before) => before,
-  });
+  const contracts = usePaged<ContractSummary>('contracts', { sort });
   const importing = search.has('import');
   const open = (id: number) => navigate(`/contracts/${id}`);
   return (
     <div className="page">
       <div className="page-head">
         <h1>Contracts</h1>
-        <Input.Search
-          allowClear
-          placeholder="Find a contract"
-          className="field-2xl"
-          onChange={(e) => {
-            setText(e.target.value);
-            setPage(1);
-          }}
-        />
+        <Find placeholder="Find a contract" onFind={contracts.find} />
         <span className="grow" />
         <Button type="primary" onClick={() => setSearch({ import: '1' })}>
           Import a contract
         </Button>
       </div>
-      <Trouble error={list.error} retry={() => void list.refetch()} />
-      {list.data?.total === 0 && !text ? (
+      <Trouble error={contracts.list.error} retry={() => void contracts.list.refetch()} />
+      {contracts.none ? (
         <Nothing
           title="No contracts yet"
           action={
@@ -53,21 +38,11 @@ export function ContractList() {
         </Nothing>
       ) : (
         <Table<ContractSummary>
-          size="small"
-          rowKey="id"
-          loading={list.isPending}
-          dataSource={list.data?.items}
-          onRow={(row) => ({ onClick: () => open(row.id), style: { cursor: 'pointer' } })}
+          {...contracts.table}
+          onRow={opening((row) => open(row.id))}
           onChange={(_, __, by) =>
             setSort(!Array.isArray(by) && by.field === 'importedAt' && by.order ? 'imported' : 'name')
           }
-          pagination={{
-            current: page,
-            pageSize: 20,
-            total: list.data?.total,
-            onChange: setPage,
-            hideOnSinglePage: true,
-          }}
           columns={[
             {
               title: 'Name',

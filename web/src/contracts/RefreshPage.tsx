@@ -42,9 +42,9 @@ export function RefreshPage() {
     try {
       const taken = await api.post<{ revision: number; flowsMoved: number }>(`/refreshes/${job}`);
       await client.invalidateQueries();
-      void message.success(
-        `Revision ${taken.revision} is in use${taken.flowsMoved ? `; the fills of ${taken.flowsMoved} ${taken.flowsMoved === 1 ? 'flow' : 'flows'} were moved` : ''}`,
-      );
+      const flows = taken.flowsMoved === 1 ? '1 flow' : `${taken.flowsMoved} flows`;
+      const moved = taken.flowsMoved ? `; the fills of ${flows} were moved` : '';
+      void message.success(`Revision ${taken.revision} is in use${moved}`);
       navigate(`/contracts/${id}`);
     } catch (e) {
       setError(e);

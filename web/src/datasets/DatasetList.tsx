@@ -1,27 +1,22 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { Button, Form, Input, Modal, Segmented, Table, Upload } from 'antd';
 import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
-import { api, query } from '../api/client';
-import type { Dataset, Page } from '../api/types';
+import { api } from '../api/client';
+import type { Dataset } from '../api/types';
+import { Find, opening, usePaged } from '../shared/paged';
 import { Nothing, Trouble, When } from '../shared/parts';
 
 export function DatasetList() {
   const navigate = useNavigate();
   const client = useQueryClient();
-  const [text, setText] = useState('');
-  const [page, setPage] = useState(1);
   const [asked, setAsked] = useSearchParams();
   const [adding, setAdding] = useState<Kind | undefined>(
     asked.get('add') === 'folder' ? 'folder' : undefined,
   );
   const [error, setError] = useState<unknown>();
   const [busy, setBusy] = useState(false);
-  const list = useQuery({
-    queryKey: ['datasets', text, page],
-    queryFn: () => api.get<Page<Dataset>>(`/datasets${query({ q: text, page, size: 20 })}`),
-    placeholderData: (before) => before,
-  });
+  const datasets = usePaged<Dataset>('datasets');
   const upload = async (file: File) => {
     setError(undefined);
     setBusy(true);
@@ -56,38 +51,20 @@ export function DatasetList() {
     <div className="page">
       <div className="page-head">
         <h1>Datasets</h1>
-        <Input.Search
-          allowClear
-          placeholder="Find a dataset"
-          className="field-2xl"
-          onChange={(e) => {
-            setText(e.target.value);
-            setPage(1);
-          }}
-        />
+        <Find placeholder="Find a dataset" onFind={datasets.find} />
         <span className="grow" />
         {buttons}
       </div>
-      <Trouble error={error ?? list.error} retry={() => void list.refetch()} />
-      {list.data?.total === 0 && !text ? (
+      <Trouble error={error ?? datasets.list.error} retry={() => void datasets.list.refetch()} />
+      {datasets.none ? (
         <Nothing title="No datasets yet" action={<div className="row middle">{buttons}</div>}>
           A dataset is a named place records are read from or written to. Add a CSV file and it is looked at:
           delimiter, charset, names and types.
         </Nothing>
       ) : (
         <Table<Dataset>
-          size="small"
-          rowKey="id"
-          loading={list.isPending}
-          dataSource={list.data?.items}
-          onRow={(row) => ({ onClick: () => navigate(`/datasets/${row.id}`), style: { cursor: 'pointer' } })}
-          pagination={{
-            current: page,
-            pageSize: 20,
-            total: list.data?.total,
-            onChange: setPage,
-            hideOnSinglePage: true,
-          }}
+          {...datasets.table}
+          onRow={opening((row) => navigate(`/datasets/${row.id}`))}
           columns={[
             {
               title: 'Name',

@@ -1,26 +1,28 @@
-import { App, Button, Input, Segmented, Select } from 'antd';
+import { App, Input, Segmented } from 'antd';
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react';
 import { api } from '../api/client';
 import { type CallStage as Call, type Fill, fillKept, freeId, readFill, withFill } from '../api/flow';
-import { allStages } from '../api/outline';
 import type { PaneProps } from './panes';
 import type { SheetRow, SubtreeDifferences } from '../api/types';
 import { FieldName } from '../shared/FieldName';
 import { NONE } from '../shared/none';
-import { type MessageAt, PickMenu } from '../shared/PickMenu';
+import type { MessageAt } from '../shared/PickMenu';
 import { useKeys } from '../shared/useKeys';
 import { DeliveryForm } from './DeliveryForm';
 import { Differences } from './Differences';
+import { CallHead } from './CallHead';
 import css from './flow.module.css';
 import { FillSheet, type Target } from './FillSheet';
-import { LearnDocument, withoutDocument } from './LearnDocument';
+import { LearnDocument } from './LearnDocument';
 import { useStageTools, withFix, wrongRows } from './useStageTools';
 import { ReplyPart } from './ReplyPart';
 import { LostFills } from './LostFills';
+import { filledBelow, requiredAllTheWay, withAbove } from './requestRows';
+import { RowActions } from './RowActions';
 import { SuggestButtons } from './SuggestButtons';
 import { useProposals } from './useProposals';
-import { pickPaths, repicked, withChosen, withNextRow, withoutFilledRow } from './pickFills';
-import { useContractId, useContracts, useDatasets, useOperations, useSheet } from './useChoices';
+import { pickPaths, withoutFilledRow } from './pickFills';
+import { useContractId, useDatasets, useSheet } from './useChoices';
 
 const PARTS = ['Request', 'Reply', 'Delivery'] as const;
 type Part = (typeof PARTS)[number];
@@ -51,9 +53,7 @@ export function CallStage({
   const [learning, setLearning] = useState<string>();
   const { onTry } = useStageTools(flowId, file, stage.id, record, environment);
   const search = useRef<HTMLInputElement>(null);
-  const contracts = useContracts();
   const datasets = useDatasets();
-  const operations = useOperations(stage.contract);
   const contractId = useContractId(stage);
   const [open, setOpen] = useState<string[]>([]);
   const [closed, setClosed] = useState<string[]>([]);
@@ -74,7 +74,6 @@ export function CallStage({
   useEffect(() => setLarge(page !== undefined && (page.more || page.fields > page.total)), [page]);
   const values = preview?.fields ?? {};
   const filled = useMemo(() => new Set(stage.fills.map((f) => f.target)), [stage.fills]);
-  const operation = operations.find((o) => o.port === stage.port && o.key === stage.operation);
   const wrong = useMemo(() => wrongRows(preview, stage.id), [preview, stage.id]);
   const attention = useMemo(
     () => new Set((preview?.attention ?? []).filter((a) => a.stage === stage.id).map((a) => a.field)),
@@ -96,113 +95,40 @@ export function CallStage({
   };
   const targets = useMemo<Target[]>(() => {
     const wanted = text.trim().toLowerCase();
-    const keep = new Set<string>();
-    for (const row of rows) {
-      const fits =
-        large || !wanted || `${row.name} ${row.type} ${row.documentation}`.toLowerCase().includes(wanted);
-      const shown =
-        show === 'all' ||
-        (show === 'required' && certain.has(row.path)) ||
-        (show === 'filled' && filled.has(row.path)) ||
-        (show === 'problems' && problem(row));
-      if (fits && shown)
-        for (let path = row.path; path && !keep.has(path); path = byPath.get(path)?.parent ?? '')
-          keep.add(path);
-    }
-    const below = new Map<string, { leaves: number; filled: number }>();
-    for (const row of rows) {
-      if (!row.leaf) continue;
-      for (let path = row.parent; path; path = byPath.get(path)?.parent ?? '') {
-        const count = below.get(path) ?? { leaves: 0, filled: 0 };
-        below.set(path, { leaves: count.leaves + 1, filled: count.filled + (filled.has(row.path) ? 1 : 0) });
-      }
-    }
+    const keep = withAbove(
+      byPath,
+      rows.filter(
+        (row) =>
+          (large ||
+            !wanted ||
+            `${row.name} ${row.type} ${row.documentation}`.toLowerCase().includes(wanted)) &&
+          (show === 'all' ||
+            (show === 'required' && certain.has(row.path)) ||
+            (show === 'filled' && filled.has(row.path)) ||
+            (show === 'problems' && problem(row))),
+      ),
+    );
+    const below = filledBelow(rows, byPath, filled);
     return rows
       .filter((r) => keep.has(r.path))
       .map((row) => {
         const count = row.leaf ? undefined : below.get(row.path);
-        const chosen = stage.fills.some((f) => f.pick && f.target === row.path);
-        const isOn = row.path === focus;
         return {
           path: row.path,
           search: row.name,
           name: <FieldName row={row} onToggle={row.expandable ? () => toggle(row) : undefined} />,
           action: (
-            <>
-              {(row.typeChoices > 0 || row.elementChoices > 1) && contractId !== undefined && (
-                <PickMenu
-                  contract={contractId}
-                  at={at}
-                  row={row}
-                  onPick={(path) => {
-                    change(repicked(stage.fills, row, path));
-                    onFocus(path);
-                  }}
-                />
-              )}
-              {isOn && row.picked && contractId !== undefined && (
-                <span title="another type for other records; give each its condition" className="row tight">
-                  or{' '}
-                  <PickMenu
-                    contract={contractId}
-                    at={at}
-                    row={{ ...row, picked: undefined, path: row.declared, mustPick: false }}
-                    onPick={(path) => {
-                      if (!stage.fills.some((f) => f.target === path))
-                        change([...stage.fills, { id: freeId(stage.fills, 'q'), target: path, pick: true }]);
-                      onFocus(path);
-                    }}
-                  />
-                </span>
-              )}
-              {row.document && <span className="chip">{row.document.toUpperCase()}</span>}
-              {isOn && row.document && (
-                <button
-                  type="button"
-                  className="linkish"
-                  onClick={() => onChange(withoutDocument(stage, 'request', row.path))}
-                >
-                  as text again
-                </button>
-              )}
-              {isOn && !row.document && !filled.has(row.path) && holdsDocument(row) && (
-                <button type="button" className="linkish rigid" onClick={() => setLearning(row.path)}>
-                  a document …
-                </button>
-              )}
-              {row.choice && chosen && <span className="chip fine">chosen</span>}
-              {isOn && row.choice && !chosen && (
-                <button
-                  type="button"
-                  className="linkish"
-                  onClick={() => change(withChosen(stage.fills, row, rows))}
-                >
-                  this one
-                </button>
-              )}
-              {isOn && row.next && (
-                <button
-                  type="button"
-                  className="linkish"
-                  onClick={() => {
-                    change(withNextRow(stage.fills, row));
-                    onFocus(row.next ?? row.path);
-                  }}
-                  title="add another, with a source of its own"
-                >
-                  another
-                </button>
-              )}
-              {isOn && row.occurrence > 1 && (
-                <button
-                  type="button"
-                  className="linkish"
-                  onClick={() => change(withoutFilledRow(stage.fills, row))}
-                >
-                  remove
-                </button>
-              )}
-            </>
+            <RowActions
+              row={row}
+              stage={stage}
+              rows={rows}
+              at={at}
+              contract={contractId}
+              focused={row.path === focus}
+              onChange={onChange}
+              onFocus={onFocus}
+              onLearn={() => setLearning(row.path)}
+            />
           ),
           fillable: row.leaf,
           file: row.binary ? 'send' : undefined,
@@ -358,65 +284,7 @@ export function CallStage({
 
   return (
     <div className={css.stage}>
-      <div className={css.stageHead}>
-        <h2>{number} · Call</h2>
-        <Select
-          size="small"
-          variant="filled"
-          aria-label="Contract"
-          showSearch
-          placeholder="contract"
-          className="pick"
-          popupMatchSelectWidth={false}
-          value={stage.contract}
-          options={contracts.map((c) => ({ value: c.name, label: c.name }))}
-          onChange={(contract) =>
-            onChange({
-              ...stage,
-              contract,
-              endpoint: contract,
-              service: undefined,
-              port: undefined,
-              operation: undefined,
-              fills: [],
-            })
-          }
-        />
-        <Select
-          size="small"
-          variant="filled"
-          aria-label="Operation"
-          showSearch={{ optionFilterProp: 'label' }}
-          placeholder="operation"
-          popupMatchSelectWidth={false}
-          className="pick-l"
-          value={stage.operation ? `${stage.service}|${stage.port}|${stage.operation}` : undefined}
-          options={operations
-            .filter((o) => o.callable)
-            .map((o) => ({ value: `${o.service}|${o.port}|${o.key}`, label: `${o.key} · ${o.port}` }))}
-          onChange={(picked: string) => {
-            const [service, port, key] = picked.split('|');
-            const its = operations.find((o) => o.port === port && o.key === key);
-            onChange({
-              ...stage,
-              service,
-              port,
-              operation: key,
-              fills: key === stage.operation ? stage.fills : [],
-              delivery: { ...stage.delivery, effect: its?.effect === 'reads' ? 'reads' : 'changes' },
-            });
-          }}
-        />
-        <span className="dim clip grow">
-          {operation?.protocol} · {stage.delivery.effect === 'reads' ? 'reads' : 'changes data'} · as{' '}
-          <span className="mono">${stage.as}</span>
-        </span>
-        {allStages(file).filter((s) => s.verb === 'Call').length > 1 && (
-          <Button size="small" onClick={onRemove}>
-            Remove
-          </Button>
-        )}
-      </div>
+      <CallHead file={file} stage={stage} number={number} onChange={onChange} onRemove={onRemove} />
       <div className={css.tools}>
         <Segmented<Part> size="small" value={part} onChange={setPart} options={[...PARTS]} />
         {part === 'Request' && (
@@ -513,20 +381,4 @@ export function CallStage({
       )}
     </div>
   );
-}
-
-/** Tells whether a document can stand in a field: in a text, in base64, or where any element may stand. */
-function holdsDocument(row: SheetRow): boolean {
-  return row.kind === 'any' || (row.leaf && row.kind === 'element' && /^(string|base64|any)/.test(row.type));
-}
-
-/** Returns the paths of the rows that are in every message: required, and so is everything above them. */
-function requiredAllTheWay(rows: SheetRow[], byPath: Map<string, SheetRow>): Set<string> {
-  const certain = new Set<string>();
-  for (const row of rows) {
-    const above = byPath.get(row.parent);
-    if (row.depth > 0 && row.required && (!above || above.depth === 0 || certain.has(above.path)))
-      certain.add(row.path);
-  }
-  return certain;
 }

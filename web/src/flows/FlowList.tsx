@@ -1,23 +1,16 @@
-import { useQuery } from '@tanstack/react-query';
-import { Button, Input, Select, Table } from 'antd';
+import { Button, Select, Table } from 'antd';
 import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
-import { api, query } from '../api/client';
-import type { FlowSummary, Page } from '../api/types';
+import type { FlowSummary } from '../api/types';
 import { Nothing, RunChip, RunCounts, Trouble, When } from '../shared/parts';
+import { Find, opening, usePaged } from '../shared/paged';
 import { NewFlow } from './NewFlow';
 
 export function FlowList() {
   const navigate = useNavigate();
   const [search, setSearch] = useSearchParams();
-  const [text, setText] = useState('');
   const [sort, setSort] = useState('changed');
-  const [page, setPage] = useState(1);
-  const list = useQuery({
-    queryKey: ['flows', text, sort, page],
-    queryFn: () => api.get<Page<FlowSummary>>(`/flows${query({ q: text, sort, page, size: 20 })}`),
-    placeholderData: (before) => before,
-  });
+  const flows = usePaged<FlowSummary>('flows', { sort });
   const add = (
     <Button type="primary" onClick={() => setSearch({ new: '1' })}>
       Build a flow
@@ -27,15 +20,7 @@ export function FlowList() {
     <div className="page">
       <div className="page-head">
         <h1>Flows</h1>
-        <Input.Search
-          allowClear
-          placeholder="Find a flow"
-          className="field-2xl"
-          onChange={(e) => {
-            setText(e.target.value);
-            setPage(1);
-          }}
-        />
+        <Find placeholder="Find a flow" onFind={flows.find} />
         <Select
           value={sort}
           onChange={setSort}
@@ -48,26 +33,16 @@ export function FlowList() {
         <span className="grow" />
         {add}
       </div>
-      <Trouble error={list.error} retry={() => void list.refetch()} />
-      {list.data?.total === 0 && !text ? (
+      <Trouble error={flows.list.error} retry={() => void flows.list.refetch()} />
+      {flows.none ? (
         <Nothing title="No flows yet" action={add}>
           A flow reads records, calls an operation for each of them, and writes the answers where they are
           needed.
         </Nothing>
       ) : (
         <Table<FlowSummary>
-          size="small"
-          rowKey="id"
-          loading={list.isPending}
-          dataSource={list.data?.items}
-          onRow={(flow) => ({ onClick: () => navigate(`/flows/${flow.id}`), style: { cursor: 'pointer' } })}
-          pagination={{
-            current: page,
-            pageSize: 20,
-            total: list.data?.total,
-            onChange: setPage,
-            hideOnSinglePage: true,
-          }}
+          {...flows.table}
+          onRow={opening((flow) => navigate(`/flows/${flow.id}`))}
           columns={[
             {
               title: 'Name',

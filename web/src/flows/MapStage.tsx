@@ -1,7 +1,8 @@
-import { Button, Input, Segmented, Select } from 'antd';
+import { Button, Segmented, Select } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import type { MapStage as Map_ } from '../api/flow';
 import css from './flow.module.css';
+import { VariableName } from './VariableName';
 import type { PaneProps } from './panes';
 import { useLatest } from '../shared/useLatest';
 import { RecordSheet } from './RecordSheet';
@@ -46,19 +47,7 @@ function ByFills({ stage, number, onChange, onVariable, onRemove, onFile: _, ...
           onChange={(way) => way !== 'fills' && onChange({ ...stage, language: way, text: '' })}
         />
         <span className="dim">makes</span>
-        <Input
-          size="small"
-          className="mono field-m"
-          prefix="$"
-          aria-label="Result variable"
-          key={stage.as}
-          defaultValue={stage.as}
-          onBlur={(e) =>
-            /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) &&
-            e.target.value !== stage.as &&
-            onVariable(e.target.value)
-          }
-        />
+        <VariableName small label="Result variable" value={stage.as} onRename={onVariable} />
         <span className="grow" />
         <Button size="small" onClick={onRemove}>
           Remove
@@ -139,19 +128,7 @@ function ByScript({ stage, number, preview, onChange, onVariable, onRemove }: Pa
           onChange={(v) => onChange({ ...stage, input: v })}
         />
         <span className="dim">makes</span>
-        <Input
-          size="small"
-          className="mono field-m"
-          prefix="$"
-          aria-label="Result variable"
-          key={stage.as}
-          defaultValue={stage.as}
-          onBlur={(e) =>
-            /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) &&
-            e.target.value !== stage.as &&
-            onVariable(e.target.value)
-          }
-        />
+        <VariableName small label="Result variable" value={stage.as} onRename={onVariable} />
         <span className="grow" />
         <Button size="small" onClick={onRemove}>
           Remove

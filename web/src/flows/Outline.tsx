@@ -83,7 +83,13 @@ export function Outline({
               {line.kind === 'way' && (
                 <button
                   type="button"
-                  className={`${css.wayLine} ${line.id === chosen ? css.wayChosen : line.branch === chosen ? css.wayOn : ''}`}
+                  className={[
+                    css.wayLine,
+                    line.id === chosen && css.wayChosen,
+                    line.branch === chosen && css.wayOn,
+                  ]
+                    .filter(Boolean)
+                    .join(' ')}
                   onClick={() => onChoose(line.id)}
                   aria-current={line.id === chosen}
                 >

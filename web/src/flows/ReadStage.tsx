@@ -1,7 +1,8 @@
-import { Checkbox, Form, Input, Select, Table } from 'antd';
+import { Checkbox, Form, Select, Table } from 'antd';
 import { Link } from 'react-router';
 import { type Column, formatLabel, type ReadStage as Read } from '../api/flow';
 import css from './flow.module.css';
+import { VariableName } from './VariableName';
 import type { PaneProps } from './panes';
 import { useDatasets } from './useChoices';
 
@@ -46,17 +47,7 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
           label="Each record is"
           extra="The name expressions and wires reach it by; another name is taken everywhere."
         >
-          <Input
-            className="mono field-3xl"
-            prefix="$"
-            key={stage.as}
-            defaultValue={stage.as}
-            onBlur={(e) =>
-              /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) &&
-              e.target.value !== stage.as &&
-              onVariable(e.target.value)
-            }
-          />
+          <VariableName label="Record variable" value={stage.as} onRename={onVariable} />
         </Form.Item>
         <Form.Item label="Business key" extra="Shown for every record in the ledger.">
           <Select

@@ -7,6 +7,7 @@ import { MessageSheet } from '../shared/MessageSheet';
 import { ExpressionStrip, type Try } from './ExpressionStrip';
 import { withDocument, withoutDocument } from './LearnDocument';
 import { useContractId } from './useChoices';
+import { VariableName } from './VariableName';
 
 /** The reply: its name in the flow, when it counts as failed, its fields, and the documents some of them hold. */
 export function ReplyPart({
@@ -69,19 +70,8 @@ export function ReplyPart({
     <div className="column fills holds">
       <div className="pad-l underlined">
         <label className="row">
-          Later stages know the reply as <span className="mono">$</span>
-          <Input
-            size="small"
-            className="mono field-l"
-            defaultValue={stage.as}
-            key={stage.as}
-            aria-label="Reply variable"
-            onBlur={(e) =>
-              /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) &&
-              e.target.value !== stage.as &&
-              onVariable(e.target.value)
-            }
-          />
+          Later stages know the reply as{' '}
+          <VariableName small label="Reply variable" value={stage.as} onRename={onVariable} />
         </label>
         <h3 className="h-small gap-around">Counts as failed when …</h3>
         {conditions.map((c) => (

@@ -10,6 +10,7 @@ import type {
 import { freeStageId } from '../api/outline';
 import { ExpressionField } from './ExpressionField';
 import css from './flow.module.css';
+import { VariableName } from './VariableName';
 import type { PaneProps } from './panes';
 import { useCodeTables, useDatasets } from './useChoices';
 import { useStageTools } from './useStageTools';
@@ -194,18 +195,7 @@ export function LookUpStage({
           />
         </Form.Item>
         <Form.Item label="The row is">
-          <Input
-            className="mono field-3xl"
-            prefix="$"
-            aria-label="Row variable"
-            key={stage.as}
-            defaultValue={stage.as}
-            onBlur={(e) =>
-              /^[\p{L}_][\p{L}\p{N}_.-]*$/u.test(e.target.value) &&
-              e.target.value !== stage.as &&
-              onVariable(e.target.value)
-            }
-          />
+          <VariableName label="Row variable" value={stage.as} onRename={onVariable} />
         </Form.Item>
         <Form.Item label="No such row">
           <Segmented

@@ -1,35 +1,19 @@
-import { useQuery } from '@tanstack/react-query';
-import { Button, Input, Select, Table } from 'antd';
+import { Button, Select, Table } from 'antd';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import { api, query } from '../api/client';
-import type { Page, Run } from '../api/types';
+import type { Run } from '../api/types';
+import { Find, opening, usePaged } from '../shared/paged';
 import { Nothing, RunChip, Trouble, When } from '../shared/parts';
 
 export function RunList() {
   const navigate = useNavigate();
-  const [text, setText] = useState('');
   const [state, setState] = useState('');
-  const [page, setPage] = useState(1);
-  const list = useQuery({
-    queryKey: ['runs', text, state, page],
-    queryFn: () => api.get<Page<Run>>(`/runs${query({ q: text, state, page, size: 20 })}`),
-    placeholderData: (before) => before,
-    refetchInterval: 3_000,
-  });
+  const runs = usePaged<Run>('runs', { state }, 3_000);
   return (
     <div className="page">
       <div className="page-head">
         <h1>Runs</h1>
-        <Input.Search
-          allowClear
-          placeholder="Find by flow"
-          className="field-2xl"
-          onChange={(e) => {
-            setText(e.target.value);
-            setPage(1);
-          }}
-        />
+        <Find placeholder="Find by flow" onFind={runs.find} />
         <Select
           className="field-l"
           value={state}
@@ -42,8 +26,8 @@ export function RunList() {
           ]}
         />
       </div>
-      <Trouble error={list.error} retry={() => void list.refetch()} />
-      {list.data?.total === 0 && !text && !state ? (
+      <Trouble error={runs.list.error} retry={() => void runs.list.refetch()} />
+      {runs.none && !state ? (
         <Nothing
           title="Nothing has run yet"
           action={
@@ -56,18 +40,8 @@ export function RunList() {
         </Nothing>
       ) : (
         <Table<Run>
-          size="small"
-          rowKey="id"
-          loading={list.isPending}
-          dataSource={list.data?.items}
-          onRow={(run) => ({ onClick: () => navigate(`/runs/${run.id}`), style: { cursor: 'pointer' } })}
-          pagination={{
-            current: page,
-            pageSize: 20,
-            total: list.data?.total,
-            onChange: setPage,
-            hideOnSinglePage: true,
-          }}
+          {...runs.table}
+          onRow={opening((run) => navigate(`/runs/${run.id}`))}
           columns={[
             {
               title: 'Run',

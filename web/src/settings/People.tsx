@@ -1,30 +1,24 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { App, Button, Checkbox, Input, Modal, Table } from 'antd';
 import { useState } from 'react';
-import { api, query } from '../api/client';
-import type { Page, Person } from '../api/types';
+import { api } from '../api/client';
+import type { Person } from '../api/types';
 import { ENVIRONMENTS } from '../shared/environment';
 import { NewPassword } from '../shared/NewPassword';
+import { Find, usePaged } from '../shared/paged';
 import { Trouble } from '../shared/parts';
 
 type Rights = Pick<Person, 'build' | 'manage' | 'run'>;
 const NONE: Rights = { build: false, manage: false, run: [] };
-const SIZE = 20;
 
 /** Everybody who may sign in, and what they may do beyond looking. */
 export function People({ me }: { me: Person }) {
   const client = useQueryClient();
   const { modal } = App.useApp();
-  const [find, setFind] = useState('');
-  const [page, setPage] = useState(1);
   const [adding, setAdding] = useState(false);
   const [password, setPassword] = useState<Person>();
   const [error, setError] = useState<unknown>();
-  const people = useQuery({
-    queryKey: ['people', find, page],
-    queryFn: () => api.get<Page<Person>>(`/people${query({ q: find, page, size: SIZE })}`),
-    placeholderData: (before) => before,
-  });
+  const people = usePaged<Person>('people');
   const act = async (work: Promise<unknown>) => {
     setError(undefined);
     try {
@@ -55,30 +49,11 @@ export function People({ me }: { me: Person }) {
           Add a person
         </Button>
         <span className="grow" />
-        <Input.Search
-          allowClear
-          className="field-xl"
-          placeholder="Find a person"
-          onChange={(e) => {
-            setFind(e.target.value);
-            setPage(1);
-          }}
-        />
+        <Find placeholder="Find a person" onFind={people.find} />
       </div>
-      <Trouble error={error ?? people.error} />
+      <Trouble error={error ?? people.list.error} />
       <Table<Person>
-        size="small"
-        rowKey="id"
-        loading={people.isPending}
-        dataSource={people.data?.items}
-        pagination={{
-          current: page,
-          pageSize: SIZE,
-          total: people.data?.total,
-          onChange: setPage,
-          hideOnSinglePage: true,
-          showSizeChanger: false,
-        }}
+        {...people.table}
         columns={[
           {
             title: 'Name',

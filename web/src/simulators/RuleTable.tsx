@@ -20,10 +20,7 @@ function when(rule: SimulatorRule): string {
 function answer(rule: SimulatorRule): string {
   const values = (rule.fills ?? [])
     .filter((f) => !f.pick)
-    .map(
-      (f) =>
-        `${last(f.target)}: ${f.constant ?? (f.expression !== undefined ? `=${f.expression}` : `=${f.wire ?? f.repeat ?? ''}`)}`,
-    );
+    .map((f) => `${last(f.target)}: ${f.constant ?? `=${f.expression ?? f.wire ?? f.repeat ?? ''}`}`);
   const shown = values.slice(0, 4).join(', ') + (values.length > 4 ? ` and ${values.length - 4} more` : '');
   return rule.fault ? `fault ${rule.fault}${shown ? ` (${shown})` : ''}` : shown || 'a valid example';
 }

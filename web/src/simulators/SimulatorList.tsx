@@ -1,24 +1,17 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { Button, Input, Select, Table } from 'antd';
+import { useQuery } from '@tanstack/react-query';
+import { Button, Select, Table } from 'antd';
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { api, query } from '../api/client';
+import { api } from '../api/client';
 import type { ContractSummary, Page, Simulator } from '../api/types';
+import { Find, usePaged } from '../shared/paged';
 import { Trouble } from '../shared/parts';
-
-const SIZE = 20;
 
 /** Every simulator with its contract and address. */
 export function SimulatorList() {
   const navigate = useNavigate();
-  const [find, setFind] = useState('');
-  const [page, setPage] = useState(1);
   const [error, setError] = useState<unknown>();
-  const list = useQuery({
-    queryKey: ['simulators', find, page],
-    queryFn: () => api.get<Page<Simulator>>(`/simulators${query({ q: find, page, size: SIZE })}`),
-    placeholderData: keepPreviousData,
-  });
+  const simulators = usePaged<Simulator>('simulators');
   const contracts = useQuery({
     queryKey: ['contracts', 'for-simulators'],
     queryFn: () => api.get<Page<ContractSummary>>('/contracts?size=200'),
@@ -45,29 +38,11 @@ export function SimulatorList() {
           options={contracts.data?.items.map((c) => ({ value: c.id, label: c.name }))}
           onChange={(id: number) => void make(id)}
         />
-        <Input.Search
-          allowClear
-          className="field-xl"
-          placeholder="Find a simulator"
-          onChange={(e) => {
-            setFind(e.target.value);
-            setPage(1);
-          }}
-        />
+        <Find placeholder="Find a simulator" onFind={simulators.find} />
       </div>
-      <Trouble error={error ?? list.error} />
+      <Trouble error={error ?? simulators.list.error} />
       <Table<Simulator>
-        size="small"
-        rowKey="id"
-        loading={list.isPending}
-        dataSource={list.data?.items}
-        pagination={{
-          current: page,
-          pageSize: SIZE,
-          total: list.data?.total,
-          onChange: setPage,
-          hideOnSinglePage: true,
-        }}
+        {...simulators.table}
         locale={{
           emptyText:
             contracts.data?.total === 0 ? (

@@ -26,8 +26,8 @@ final class BareLoop {
     }
 
     /**
-     * Returns how many calls a second the JDK's client makes. Now and then it closes a connection itself just as it takes
-     * it from its pool; {@code ./benchmark} has it mend that itself, by its own setting for it.
+     * Returns how many calls a second the JDK's client makes. Now and then it closes a connection itself just as it
+     * takes it from its pool; {@code ./benchmark} has it mend that itself, by its own setting for it.
      */
     static double jdk(String address, int calls, int atOnce) throws Exception {
         HttpClient client =

@@ -29,8 +29,8 @@ import wirekettle.core.value.ValueFormat;
 import wirekettle.core.xml.XmlLimits;
 
 /**
- * One mapping (20 wires, 5 formats, 3 constants, 2 expressions, a repeat) against hand-written XSLT on Saxon-HE. What is
- * held has expressions that are worked out without the engine; with two that need it the figure is told beside it.
+ * One mapping (20 wires, 5 formats, 3 constants, 2 expressions, a repeat) against hand-written XSLT on Saxon-HE. What
+ * is held has expressions that are worked out without the engine; with two that need it the figure is told beside it.
  */
 public final class MappingBenchmark {
     private static final String NS = "urn:bench";

@@ -14,8 +14,8 @@ import wirekettle.demo.ProductClient;
 import wirekettle.demo.StartedProduct;
 
 /**
- * The most memory a run takes: a long run against a short one, through a server with a heap of 512 MB. Memory is the used
- * heap after a collection, looked at again and again while the run goes on.
+ * The most memory a run takes: a long run against a short one, through a server with a heap of 512 MB. Memory is the
+ * used heap after a collection, looked at again and again while the run goes on.
  */
 public final class MemoryBenchmark {
     private static final double HOLD = 1.2;

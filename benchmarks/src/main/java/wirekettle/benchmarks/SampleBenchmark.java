@@ -21,8 +21,8 @@ import wirekettle.core.value.Node;
 import wirekettle.core.value.ValueFormat;
 
 /**
- * Sample values after one edit of a request of 500 fields, for 50 records, against computing the whole message for all of
- * them. Both compile the fills and write the message of the record shown; neither asks the schema validator.
+ * Sample values after one edit of a request of 500 fields, for 50 records, against computing the whole message for all
+ * of them. Both compile the fills and write the message of the record shown; neither asks the schema validator.
  */
 public final class SampleBenchmark {
     private static final String NS = "urn:sample";

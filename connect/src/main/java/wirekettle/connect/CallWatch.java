@@ -6,8 +6,8 @@ import java.util.concurrent.locks.LockSupport;
 import org.apache.hc.client5.http.classic.methods.HttpUriRequestBase;
 
 /**
- * Ends calls that take too long or whose thread was interrupted: reading from a socket notices neither. One thread looks
- * at all calls on their way every few milliseconds, so that a call costs no timer of its own.
+ * Ends calls that take too long or whose thread was interrupted: reading from a socket notices neither. One thread
+ * looks at all calls on their way every few milliseconds, so that a call costs no timer of its own.
  */
 final class CallWatch {
     private static final long LOOK_NANOS = 20_000_000L;

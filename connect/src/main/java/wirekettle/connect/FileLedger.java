@@ -20,6 +20,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import wirekettle.core.flow.run.Claim;
+import wirekettle.core.flow.run.Effect;
 import wirekettle.core.flow.run.End;
 import wirekettle.core.flow.run.Ledger;
 import wirekettle.core.flow.run.LedgerLine;
@@ -128,16 +129,14 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
                     Past.OpenRecord.claimed(
                             open.get(ordinal),
                             entry.get("fingerprint").asText(),
-                            entry.get("claim").asText(),
-                            entry.get("number").asInt(),
+                            effect(entry, "claim"),
                             entry.get("made").asText()));
         } else if (entry.has("passage")) {
             Past.OpenRecord known = open.get(ordinal);
             if (known != null) {
                 known.replay()
                         .passage(
-                                entry.get("passage").asText(),
-                                entry.get("number").asInt(),
+                                effect(entry, "passage"),
                                 entry.hasNonNull("reply") ? entry.get("reply").asText() : null);
             }
         } else if (entry.has("end")) {
@@ -156,20 +155,33 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
         }
     }
 
+    /** An entry names the stage of its effect under the word for what it is. */
+    private static Effect effect(JsonNode entry, String what) {
+        return new Effect(
+                entry.path("path").asText(""),
+                entry.get(what).asText(),
+                entry.get("number").asInt());
+    }
+
+    private static ObjectNode entry(String what, long ordinal, Effect effect) {
+        ObjectNode line = JSON.createObjectNode();
+        line.put(what, effect.stage()).put("number", effect.number()).put("ordinal", ordinal);
+        if (!effect.path().isEmpty()) {
+            line.put("path", effect.path());
+        }
+        return line;
+    }
+
     @Override
     public void keep(Batch batch) throws IOException {
         StringBuilder text = new StringBuilder();
         for (Claim claim : batch.claims()) {
-            ObjectNode line = JSON.createObjectNode();
-            line.put("claim", claim.stage()).put("number", claim.number()).put("ordinal", claim.ordinal());
+            ObjectNode line = entry("claim", claim.ordinal(), claim.effect());
             line.put("fingerprint", claim.fingerprint()).put("made", claim.made());
             text.append(line).append('\n');
         }
         for (Ledger.KnownPassage known : batch.passages()) {
-            ObjectNode line = JSON.createObjectNode();
-            line.put("passage", known.passage().stage())
-                    .put("number", known.passage().number());
-            line.put("ordinal", known.ordinal());
+            ObjectNode line = entry("passage", known.ordinal(), known.passage().effect());
             line.put("outcome", known.passage().outcome().word()).put("reply", known.reply());
             text.append(line).append('\n');
         }

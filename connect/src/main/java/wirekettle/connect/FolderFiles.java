@@ -94,7 +94,10 @@ public final class FolderFiles implements Folders {
         }
     }
 
-    /** Returns the files of a folder by name, without hidden ones and those still being written; none when it is not there. */
+    /**
+     * Returns the files of a folder by name, without hidden ones and those still being written; none when it is not
+     * there.
+     */
     public static List<Path> list(Path folder) throws IOException {
         if (!Files.isDirectory(folder)) {
             return List.of();

@@ -35,8 +35,8 @@ import org.apache.hc.core5.util.Timeout;
 import wirekettle.core.soap.EndpointSettings.Proxy;
 
 /**
- * Pooled HTTP/1.1 connections with one way of trusting, one proxy and one login. Nothing is sent twice and no redirect is
- * followed by itself. What is left open is closed when nobody holds this object any more. Safe for several threads.
+ * Pooled HTTP/1.1 connections with one way of trusting, one proxy and one login. Nothing is sent twice and no redirect
+ * is followed by itself. What is left open is closed when nobody holds this object any more. Safe for several threads.
  */
 final class HttpConnections {
     private static final Cleaner CLEANER = Cleaner.create();

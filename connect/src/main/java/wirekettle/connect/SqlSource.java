@@ -36,7 +36,8 @@ public final class SqlSource implements RecordSource {
     static final int STATEMENT_SECONDS = 30;
 
     /**
-     * Opens a query: one statement that gives rows, in a transaction that only reads unless the connection says otherwise.
+     * Opens a query: one statement that gives rows, in a transaction that only reads unless the connection says
+     * otherwise.
      *
      * @throws IOException with the reason when it is refused, fails or takes too long
      */

@@ -19,7 +19,9 @@ public record WebAccess(
     /** Nothing special. */
     public static final WebAccess NONE = new WebAccess(null, null, null, null, null, Set.of());
 
-    /** Reads blanks as nothing and checks the proxy's form; throws {@link IllegalArgumentException} when it has none. */
+    /**
+     * Reads blanks as nothing and checks the proxy's form; throws {@link IllegalArgumentException} when it has none.
+     */
     public WebAccess {
         user = user == null || user.isBlank() ? null : user;
         proxyUser = proxyUser == null || proxyUser.isBlank() ? null : proxyUser;

@@ -15,8 +15,8 @@ import wirekettle.demo.gates.SecurityGate;
 import wirekettle.demo.gates.TokenDesk;
 
 /**
- * The ports of the simulated services that ask something of their callers: logins at the Register, TLS and WS-Security at
- * Vanline Desk, and the desk that gives tokens.
+ * The ports of the simulated services that ask something of their callers: logins at the Register, TLS and WS-Security
+ * at Vanline Desk, and the desk that gives tokens.
  */
 public final class DemoPorts implements AutoCloseable {
     private final SimulatorHost plain;

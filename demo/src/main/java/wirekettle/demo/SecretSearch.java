@@ -19,8 +19,8 @@ import java.util.Map;
 import java.util.stream.Stream;
 
 /**
- * Looks for the values of the demo's secrets where none may be: plain, escaped for XML, JSON or an address, in base64 at
- * any offset, in hexadecimal, and in the header of a basic login.
+ * Looks for the values of the demo's secrets where none may be: plain, escaped for XML, JSON or an address, in base64
+ * at any offset, in hexadecimal, and in the header of a basic login.
  */
 public final class SecretSearch {
     /** Every value that may be written as a secret in a test. */

@@ -32,7 +32,8 @@ public final class StartedProduct implements AutoCloseable {
     private Process process;
 
     /**
-     * Starts a product; PostgreSQL comes from WIREKETTLE_TEST_PG_PORT and WIREKETTLE_TEST_PG_PASSWORD, which ./test sets.
+     * Starts a product; PostgreSQL comes from WIREKETTLE_TEST_PG_PORT and WIREKETTLE_TEST_PG_PASSWORD, which ./test
+     * sets.
      *
      * @param root the folder of the whole project
      * @param javaOptions options of its JVM

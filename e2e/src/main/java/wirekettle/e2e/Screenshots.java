@@ -11,7 +11,10 @@ import wirekettle.demo.DemoWorld;
 import wirekettle.demo.LargeContract;
 import wirekettle.demo.ProductClient;
 
-/** Takes the pictures of docs/screenshots from a product started with {@code --demo}: {@code Screenshots ADDRESS FOLDER}. */
+/**
+ * Takes the pictures of docs/screenshots from a product started with {@code --demo}: {@code Screenshots ADDRESS
+ * FOLDER}.
+ */
 public final class Screenshots {
     private Screenshots() {}
 

@@ -325,7 +325,9 @@ public class CheckAndBookTest extends FlowEditing {
         }
     }
 
-    /** How many records of a flow's last run ended in which way, and the counts of its stages by what they are about. */
+    /**
+     * How many records of a flow's last run ended in which way, and the counts of its stages by what they are about.
+     */
     private static Map<String, Long> ends(ProductClient client, long flow) throws Exception {
         JsonNode run = client.get("/api/runs?flow=" + flow).get("items").get(0);
         Map<String, Long> ends = new TreeMap<>();

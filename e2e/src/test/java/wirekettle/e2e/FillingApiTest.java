@@ -17,7 +17,10 @@ import org.testng.annotations.BeforeClass;
 import org.testng.annotations.Test;
 import wirekettle.connect.SheetFile;
 
-/** What helps to fill a request, through the API: proofs, sample sets, the analyst's sheet, expressions, what was kept before. */
+/**
+ * What helps to fill a request, through the API: proofs, sample sets, the analyst's sheet, expressions, what was kept
+ * before.
+ */
 public class FillingApiTest extends SeededApi {
     private static final String V = "{urn:halewick:vanline:2}";
 

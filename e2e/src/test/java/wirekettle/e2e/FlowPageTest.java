@@ -13,7 +13,9 @@ import org.testng.annotations.BeforeClass;
 import org.testng.annotations.BeforeMethod;
 import org.testng.annotations.Test;
 
-/** The flow page on the demo's data: filling by key, by drag and by a fix; undo; finding; what a failing record shows. */
+/**
+ * The flow page on the demo's data: filling by key, by drag and by a fix; undo; finding; what a failing record shows.
+ */
 public class FlowPageTest extends BrowserTest {
     @BeforeClass
     public void start() throws Exception {

@@ -35,8 +35,8 @@ import org.testng.annotations.BeforeClass;
 import org.testng.annotations.Test;
 
 /**
- * The server killed in the middle of runs that change data, at random moments, and started again. The service keeps a log
- * of its own: nothing comes twice, nothing is missing, and what has no answer is in doubt.
+ * The server killed in the middle of runs that change data, at random moments, and started again. The service keeps a
+ * log of its own: nothing comes twice, nothing is missing, and what has no answer is in doubt.
  */
 public class KilledRunsTest extends SeededApi {
     /** Set with {@code -Dkills=20 -Dseed=7}. */

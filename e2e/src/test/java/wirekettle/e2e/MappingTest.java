@@ -10,7 +10,10 @@ import org.openqa.selenium.Keys;
 import org.openqa.selenium.WebElement;
 import org.testng.annotations.Test;
 
-/** Requests filled on the screen: by keyboard, by suggestion, with repeats, documents, expressions, scripts, the analyst's sheet. */
+/**
+ * Requests filled on the screen: by keyboard, by suggestion, with repeats, documents, expressions, scripts, the
+ * analyst's sheet.
+ */
 public class MappingTest extends FlowEditing {
     @Test
     public void aBookingWithItsCratesIsFilledByKeyboardAloneUntilEveryMessageIsValid() {

@@ -31,7 +31,10 @@ import wirekettle.demo.DemoWorld;
 import wirekettle.demo.ProductClient;
 import wirekettle.demo.StartedProduct;
 
-/** Runs through the started server with 256 MB of memory: counts, ledger, failures, interruption, same bytes as the shell. */
+/**
+ * Runs through the started server with 256 MB of memory: counts, ledger, failures, interruption, same bytes as the
+ * shell.
+ */
 public class RunTest {
     private static final Path ROOT = Path.of("..");
     private static final String CLOCK = "2026-11-23T09:14:02Z";

@@ -11,7 +11,9 @@ import wirekettle.core.schema.SheetPath;
 import wirekettle.core.schema.SheetPath.Step;
 import wirekettle.core.value.Name;
 
-/** Takes the fills of a message over to another revision of it: unchanged where they fit, moved where only names did. */
+/**
+ * Takes the fills of a message over to another revision of it: unchanged where they fit, moved where only names did.
+ */
 public final class CarryOver {
     private CarryOver() {}
 

@@ -44,8 +44,8 @@ public final class Everything {
     public record Nested(List<Column> columns, List<Fill> fills, List<DocumentPlan.Group> groups) {}
 
     /**
-     * Builds related tables: one for the reply, one for each repeated element, each row with a key made for it and the key
-     * of the row above.
+     * Builds related tables: one for the reply, one for each repeated element, each row with a key made for it and the
+     * key of the row above.
      */
     public static List<Table> tables(SheetField reply, String variable) {
         List<Table> tables = new ArrayList<>();
@@ -212,7 +212,10 @@ public final class Everything {
     /** A list that may become the rows: the least deep it stands, the better; of equals the one with more fields. */
     private record Choice(String path, int depth, int fields, int held) {}
 
-    /** Chooses the list whose items become rows: one that the kept reply holds where there is one, the least deep first. */
+    /**
+     * Chooses the list whose items become rows: one that the kept reply holds where there is one, the least deep
+     * first.
+     */
     private static String chooseRow(SheetField reply, String wire, Node kept) {
         List<Choice> lists = new ArrayList<>();
         lists(reply, wire, kept == null ? List.of() : List.of(kept), 0, lists);

@@ -146,8 +146,8 @@ final class NameWords {
     }
 
     /**
-     * Returns how alike two words are, from 0 to 1: the same, two names of what identifies something, one cut short, one
-     * an abbreviation of the other.
+     * Returns how alike two words are, from 0 to 1: the same, two names of what identifies something, one cut short,
+     * one an abbreviation of the other.
      */
     static double alike(String a, String b) {
         if (a.equals(b)) {

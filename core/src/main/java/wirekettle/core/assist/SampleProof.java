@@ -36,7 +36,9 @@ public final class SampleProof {
         return new SampleProof(List.copyOf(samples)).computed(plan, Map.of());
     }
 
-    /** Returns the proof of a plan over the same samples; what this plan fills in the same way is not computed again. */
+    /**
+     * Returns the proof of a plan over the same samples; what this plan fills in the same way is not computed again.
+     */
     public SampleProof edited(FillPlan plan) {
         return new SampleProof(samples).computed(plan, parts);
     }

@@ -16,8 +16,8 @@ import wirekettle.core.value.ConversionException;
 import wirekettle.core.value.ValueFormat;
 
 /**
- * Proposes wires by names, what stands around them, documentation, types, sample values and what was accepted before: one
- * best assignment over all fields, each with a reason.
+ * Proposes wires by names, what stands around them, documentation, types, sample values and what was accepted before:
+ * one best assignment over all fields, each with a reason.
  */
 public final class Suggester {
     /** Proposals scoring at least this can be accepted together. Between 0 and 1. */

@@ -29,8 +29,8 @@ import net.sf.saxon.trans.XPathException;
 import net.sf.saxon.value.Cardinality;
 
 /**
- * Puts a {@link CheckedExpression} wherever a compiled expression may go round: around what is worked out repeatedly, what
- * gives several items, and the bodies of functions and templates, inline ones among them.
+ * Puts a {@link CheckedExpression} wherever a compiled expression may go round: around what is worked out repeatedly,
+ * what gives several items, and the bodies of functions and templates, inline ones among them.
  */
 final class CheckedTree {
     /** The longest range of numbers, as in {@code 1 to 1000000}. */

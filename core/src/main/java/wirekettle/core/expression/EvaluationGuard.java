@@ -76,8 +76,8 @@ final class EvaluationGuard {
     }
 
     /**
-     * Runs {@code work} for at most so many milliseconds of the processor; running out of memory or of stack counts as too
-     * much.
+     * Runs {@code work} for at most so many milliseconds of the processor; running out of memory or of stack counts as
+     * too much.
      */
     static <T> T within(long millis, Callable<T> work) throws Exception {
         Running running = new Running(millis);

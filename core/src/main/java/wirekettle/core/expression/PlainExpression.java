@@ -8,8 +8,9 @@ import java.util.Set;
 import wirekettle.core.value.Node;
 
 /**
- * An expression of nothing but paths, texts and a few text functions, or two decimals of these compared, worked out without the expression engine: the most
- * common ones are so plain. Where a value is not plainly one text the engine is asked, so that both always agree.
+ * An expression of nothing but paths, texts and a few text functions, or two decimals of these compared, worked out
+ * without the expression engine: the most common ones are so plain. Where a value is not plainly one text the engine is
+ * asked, so that both always agree.
  */
 public final class PlainExpression {
     /** What one part gives; null when the engine has to be asked. */

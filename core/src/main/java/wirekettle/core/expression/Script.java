@@ -37,8 +37,8 @@ import wirekettle.core.value.NodeReader;
 
 /**
  * A whole message made by XSLT 3.0 or XQuery 3.1 from the variables in reach, shut off from files, addresses and the
- * environment. In XSLT a variable is a global parameter of its name, in XQuery it is declared by itself. Safe for several
- * threads.
+ * environment. In XSLT a variable is a global parameter of its name, in XQuery it is declared by itself. Safe for
+ * several threads.
  */
 public final class Script {
     /** How long one evaluation may take, in milliseconds. */

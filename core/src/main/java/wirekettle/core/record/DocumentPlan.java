@@ -23,8 +23,8 @@ import wirekettle.core.value.ScalarType;
 import wirekettle.core.value.XmlText;
 
 /**
- * Turns what is in reach into one nested document a record, as JSON or XML. A column's name is its place in the document,
- * {@code crates/no}; a group repeats one level of it. Safe for several threads.
+ * Turns what is in reach into one nested document a record, as JSON or XML. A column's name is its place in the
+ * document, {@code crates/no}; a group repeats one level of it. Safe for several threads.
  */
 public final class DocumentPlan implements RowMaker {
     /**

@@ -9,7 +9,9 @@ import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 import wirekettle.core.xml.XmlProblem;
 
-/** Opens the documents that stand as text inside fields of a reply, so that their fields are in reach like any others. */
+/**
+ * Opens the documents that stand as text inside fields of a reply, so that their fields are in reach like any others.
+ */
 public final class ReplyDocuments {
     private static final int SHOWN = 60;
 
@@ -34,7 +36,9 @@ public final class ReplyDocuments {
         return places.isEmpty();
     }
 
-    /** Returns the reply's body with every document opened below its field; what cannot be read is added as a problem. */
+    /**
+     * Returns the reply's body with every document opened below its field; what cannot be read is added as a problem.
+     */
     public Node opened(Node body, List<MappingProblem> problems) {
         Node opened = body;
         for (Place place : places) {

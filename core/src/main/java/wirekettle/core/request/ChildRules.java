@@ -7,7 +7,10 @@ import wirekettle.core.schema.ContentModel;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.value.Name;
 
-/** What the children of an element have to keep together: one branch of a choice, how often and beside what they stand. */
+/**
+ * What the children of an element have to keep together: one branch of a choice, how often and beside what they
+ * stand.
+ */
 final class ChildRules {
     private final List<SheetField.Choice> choices;
     private final List<PlanElement> children;

@@ -14,7 +14,9 @@ import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.schema.SchemaCheck;
 import wirekettle.core.soap.attachments.FileMark;
 
-/** Holds a whole message as it would be sent against the schemas of its contract: every header block and body element. */
+/**
+ * Holds a whole message as it would be sent against the schemas of its contract: every header block and body element.
+ */
 public final class MessageCheck {
     private final SchemaCheck schemas;
     private final SoapVersion version;

@@ -18,7 +18,9 @@ final class SubtreeCopy {
         this.filled = filled;
     }
 
-    /** Makes the fills below one target; their id is that of the fill that copies, so that every problem leads to it. */
+    /**
+     * Makes the fills below one target; their id is that of the fill that copies, so that every problem leads to it.
+     */
     void of(String id, String from, SheetField target) {
         if (target.rule() != null) {
             throw new IllegalStateException("a field that holds text is wired, not copied");

@@ -77,7 +77,10 @@ final class LexicalSpace {
         }
     }
 
-    /** Tells whether a value is a moment in UTC as it is mostly written: 2026-12-04T09:30:00Z, with or without fractions. */
+    /**
+     * Tells whether a value is a moment in UTC as it is mostly written: 2026-12-04T09:30:00Z, with or without
+     * fractions.
+     */
     private static boolean moment(String value) {
         int length = value.length();
         if (length < 20 || value.charAt(10) != 'T' || value.charAt(length - 1) != 'Z') {
@@ -176,7 +179,9 @@ final class LexicalSpace {
                 && (fill == 0 || count > fill && (fill == 1 ? bits % 4 == 0 : bits % 16 == 0));
     }
 
-    /** What may not stand in an address is escaped, then it has to be a reference (3.2.17; XLink 1.0, 5.4; RFC 2396). */
+    /**
+     * What may not stand in an address is escaped, then it has to be a reference (3.2.17; XLink 1.0, 5.4; RFC 2396).
+     */
     private static boolean uri(String value) {
         StringBuilder escaped = new StringBuilder();
         for (byte each : value.getBytes(StandardCharsets.UTF_8)) {

@@ -3,8 +3,8 @@ package wirekettle.core.schema;
 import java.util.regex.PatternSyntaxException;
 
 /**
- * An XML Schema regular expression in words that the engines here read alike: character classes with subtractions, blocks
- * and negated escapes are written out as ranges.
+ * An XML Schema regular expression in words that the engines here read alike: character classes with subtractions,
+ * blocks and negated escapes are written out as ranges.
  */
 final class PatternText {
     private final String source;

@@ -3,9 +3,9 @@ package wirekettle.core.schema;
 import java.util.regex.PatternSyntaxException;
 
 /**
- * An XML Schema regular expression (part 2, appendix F), ready to be held against values. It runs in time that grows with
- * the value's length and no faster; where an expression is too large for that, it stops after a number of steps. Safe for
- * several threads.
+ * An XML Schema regular expression (part 2, appendix F), ready to be held against values. It runs in time that grows
+ * with the value's length and no faster; where an expression is too large for that, it stops after a number of steps.
+ * Safe for several threads.
  */
 public final class XsdPattern {
     private static final int MOST_LINEAR = 1_000;

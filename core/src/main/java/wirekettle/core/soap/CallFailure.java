@@ -2,7 +2,9 @@ package wirekettle.core.soap;
 
 import wirekettle.core.soap.security.Masking;
 
-/** A call that failed: its class, a short cause failures are grouped by, a sentence, and whether it may have arrived. */
+/**
+ * A call that failed: its class, a short cause failures are grouped by, a sentence, and whether it may have arrived.
+ */
 public final class CallFailure extends Exception {
     private final FailureClass failureClass;
     private final String cause;

@@ -69,7 +69,9 @@ final class EnvelopeText {
         }
     }
 
-    /** Returns the next tag, past text, comments, CDATA and instructions; null at the end or where nothing is closed. */
+    /**
+     * Returns the next tag, past text, comments, CDATA and instructions; null at the end or where nothing is closed.
+     */
     private Tag next() {
         while (true) {
             int from = text.indexOf('<', at);

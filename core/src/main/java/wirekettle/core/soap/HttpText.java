@@ -27,7 +27,8 @@ import wirekettle.core.xml.XmlLimits;
 import wirekettle.core.xml.XmlProblem;
 
 /**
- * A request of an operation described for HTTP as text: method and target, headers a line each, an empty line, the body.
+ * A request of an operation described for HTTP as text: method and target, headers a line each, an empty line, the
+ * body.
  *
  * @param method the HTTP method
  * @param target path and query, to be put behind the port's address

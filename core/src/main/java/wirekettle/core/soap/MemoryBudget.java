@@ -1,10 +1,10 @@
 package wirekettle.core.soap;
 
 /**
- * How many bytes everything that is in memory at one time may take together: answers with what is read from them, imports,
- * previews. Each piece of work opens a {@link Share} and asks for room before it fills it; what does not fit waits until
- * others have ended. A piece that is larger than the whole budget gets its room once nobody else has any. Safe for several
- * threads.
+ * How many bytes everything that is in memory at one time may take together: answers with what is read from them,
+ * imports, previews. Each piece of work opens a {@link Share} and asks for room before it fills it; what does not fit
+ * waits until others have ended. A piece that is larger than the whole budget gets its room once nobody else has any.
+ * Safe for several threads.
  */
 public final class MemoryBudget {
     /** No limit. */

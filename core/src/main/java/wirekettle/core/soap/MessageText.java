@@ -30,8 +30,8 @@ public final class MessageText {
     }
 
     /**
-     * Returns the text of a message of an operation as it travels, indented: the HTTP request of one described for HTTP,
-     * JSON where its reply is that, else XML.
+     * Returns the text of a message of an operation as it travels, indented: the HTTP request of one described for
+     * HTTP, JSON where its reply is that, else XML.
      *
      * @param body the message as a tree
      */

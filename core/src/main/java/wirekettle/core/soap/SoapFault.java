@@ -28,7 +28,9 @@ public record SoapFault(String code, String reason, List<Node> detail, List<Node
                 : this;
     }
 
-    /** Returns the local name of the first detail element, or the code when there is none: what faults are counted by. */
+    /**
+     * Returns the local name of the first detail element, or the code when there is none: what faults are counted by.
+     */
     public String label() {
         return detail.isEmpty() ? code : detail.get(0).name().local();
     }

@@ -9,8 +9,8 @@ import wirekettle.core.xml.XmlLimits;
 import wirekettle.core.xml.XmlProblem;
 
 /**
- * Reads JSON (RFC 8259) into a {@link Node}: members become children, an array repeats the element of its member, an item
- * without a member is called {@code item}, null is nil.
+ * Reads JSON (RFC 8259) into a {@link Node}: members become children, an array repeats the element of its member, an
+ * item without a member is called {@code item}, null is nil.
  */
 public final class JsonReader {
     /** What an item of an array that is no member's value is called. */

@@ -7,8 +7,8 @@ import java.io.InputStream;
 import java.io.Reader;
 
 /**
- * Refuses XML with a tag that declares so many namespaces that reading them would take for ever: the time the JDK's reader
- * needs grows with the square of their number. It looks at what passes by, one character after the other.
+ * Refuses XML with a tag that declares so many namespaces that reading them would take for ever: the time the JDK's
+ * reader needs grows with the square of their number. It looks at what passes by, one character after the other.
  */
 final class TagLimit {
     private static final int MOST_NAMESPACES = 2_000;

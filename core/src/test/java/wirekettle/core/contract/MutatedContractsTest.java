@@ -18,7 +18,9 @@ import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.ExampleMessage;
 import wirekettle.core.schema.SheetField;
 
-/** Contracts damaged at random, always the same way: whatever is wrong is a finding or a refusal, never an exception. */
+/**
+ * Contracts damaged at random, always the same way: whatever is wrong is a finding or a refusal, never an exception.
+ */
 public class MutatedContractsTest {
     private static final Pattern ATTRIBUTE = Pattern.compile("\\s[\\w:]+=(\"[^\"]*\"|'[^']*')");
     private static final Pattern TAG = Pattern.compile("<[A-Za-z][^<>]*/>");

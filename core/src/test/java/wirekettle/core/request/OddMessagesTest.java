@@ -22,7 +22,9 @@ import wirekettle.core.schema.SheetField;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 
-/** What strangers' services showed: empty values that repeat, structures that are nil, anything at all, several lists. */
+/**
+ * What strangers' services showed: empty values that repeat, structures that are nil, anything at all, several lists.
+ */
 public class OddMessagesTest {
     private static final String NS = "{urn:halewick:odd}";
     private static final String ASK = "/" + NS + "Ask/";

@@ -28,8 +28,8 @@ import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 
 /**
- * Whatever is filled with whatever, a message is either refused with its reasons or valid: the JDK's validator judges every
- * one that would be sent.
+ * Whatever is filled with whatever, a message is either refused with its reasons or valid: the JDK's validator judges
+ * every one that would be sent.
  */
 public class RandomMappingsTest {
     private static final int SEEDS = Integer.getInteger("seeds", 6);

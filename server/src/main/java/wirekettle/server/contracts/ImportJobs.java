@@ -30,8 +30,8 @@ import wirekettle.core.xml.Finding;
 import wirekettle.server.hosts.Hosts;
 
 /**
- * Imports going on: each says how far it is, can be cancelled, and stores nothing unless it succeeds. One that refreshes
- * a contract stores nothing by itself either: what it read waits until it is taken in.
+ * Imports going on: each says how far it is, can be cancelled, and stores nothing unless it succeeds. One that
+ * refreshes a contract stores nothing by itself either: what it read waits until it is taken in.
  */
 @ApplicationScoped
 public class ImportJobs {

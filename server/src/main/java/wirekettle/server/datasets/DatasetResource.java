@@ -86,8 +86,8 @@ public class DatasetResource {
             boolean hasData) {}
 
     /**
-     * A table, a query, a file to be written, or a folder; kind is table, query or csv, json or xml for nested documents,
-     * folder for files.
+     * A table, a query, a file to be written, or a folder; kind is table, query or csv, json or xml for nested
+     * documents, folder for files.
      */
     @Schema(requiredProperties = {"name", "kind"})
     public record NewDataset(String name, Kind kind, String table, String query, CsvShape csv) {}

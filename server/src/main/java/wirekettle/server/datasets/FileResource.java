@@ -80,7 +80,10 @@ public class FileResource {
         return folder.resolve(asked);
     }
 
-    /** Returns files whose name holds a text; sort is name, type, bytes or written, with a minus for the greatest first. */
+    /**
+     * Returns files whose name holds a text; sort is name, type, bytes or written, with a minus for the greatest
+     * first.
+     */
     @GET
     public Page<FolderFile> list(
             @PathParam("id") long id,

@@ -132,7 +132,10 @@ public class FlowContext {
         };
     }
 
-    /** Returns the call that is a stage, or the last one whose reply is in reach at it; the first for no stage; or null. */
+    /**
+     * Returns the call that is a stage, or the last one whose reply is in reach at it; the first for no stage; or
+     * null.
+     */
     static CompiledCall call(CompiledFlow flow, String stage) {
         List<CompiledCall> calls = flow.all(CompiledCall.class);
         if (stage == null || flow.stage(stage) == null) {
@@ -292,7 +295,10 @@ public class FlowContext {
         return count;
     }
 
-    /** Returns how a call reaches its endpoint in an environment; a secret its fills send and nobody wrote is a problem. */
+    /**
+     * Returns how a call reaches its endpoint in an environment; a secret its fills send and nobody wrote is a
+     * problem.
+     */
     public Endpoints.Route route(CompiledCall call, String environment) {
         Endpoints.Route route = endpoints.route(call.stage().endpoint(), environment);
         try {

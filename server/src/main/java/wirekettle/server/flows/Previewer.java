@@ -17,21 +17,15 @@ import wirekettle.core.assist.FieldCoverage;
 import wirekettle.core.assist.Fixes;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.fill.Fill;
-import wirekettle.core.fill.MappingProblem;
 import wirekettle.core.flow.compile.Compiled;
-import wirekettle.core.flow.compile.CompiledAnswer;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.CompiledMap;
-import wirekettle.core.flow.compile.CompiledWrite;
 import wirekettle.core.flow.compile.FlowProblem;
-import wirekettle.core.flow.file.MakesRecord;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.flow.run.SampleSet;
 import wirekettle.core.flow.run.SampleWalk;
-import wirekettle.core.record.RowMaker;
-import wirekettle.core.record.ScalarCheck;
 import wirekettle.core.request.ByteOut;
 import wirekettle.core.request.FillPlan.Computed;
 import wirekettle.core.schema.SheetField;
@@ -69,21 +63,6 @@ public class Previewer {
 
     @Inject
     Samples samples;
-
-    /** What makes a record at a stage. */
-    private record Maker(MakesRecord made, RowMaker rows) {
-        static Maker of(Compiled stage) {
-            if (stage instanceof CompiledWrite write) {
-                return new Maker(write.stage(), write.rows());
-            }
-            if (stage instanceof CompiledAnswer answer) {
-                return new Maker(answer.stage(), answer.body());
-            }
-            return stage instanceof CompiledMap map && map.stage().language() == null
-                    ? new Maker(map.stage(), map.record())
-                    : null;
-        }
-    }
 
     /** The flow with everything known of its samples. */
     private record Known(
@@ -158,16 +137,16 @@ public class Previewer {
         Map<String, Map<String, FieldCoverage>> tallies = new LinkedHashMap<>();
         known.proofs().forEach((call, proof) -> tallies.put(call, proof.tallies()));
         for (Stage each : flow.file().all()) {
-            Maker maker = Maker.of(flow.stage(each.id()));
+            MadeRecord maker = MadeRecord.of(flow.stage(each.id()));
             if (maker != null && known.walks() != null) {
-                tallies.put(each.id(), tally(maker, each.id(), known.walks()));
+                tallies.put(each.id(), maker.tally(each.id(), known.walks()));
             }
         }
         Map<String, FieldCoverage> its = tallies.getOrDefault(asked.stage(), Map.of());
         Map<String, Preview.FieldValue> fields = Map.of();
         String sends = "";
         List<List<String>> rows = List.of();
-        Maker maker = stage == null ? null : Maker.of(stage);
+        MadeRecord maker = stage == null ? null : MadeRecord.of(stage);
         byte[] message = new byte[0];
         if (stage instanceof CompiledCall call && call.request() != null) {
             ByteOut out = new ByteOut();
@@ -177,8 +156,8 @@ public class Previewer {
             fields = fields(known, call, its, values);
             sends = message.length == 0 ? "" : MessageText.tidy(Caller.shown(call.contract(), call.offered(), message));
         } else if (maker != null) {
-            fields = columns(maker, its, scope);
-            rows = rows(maker, scope, new ArrayList<>());
+            fields = maker.columns(its, scope);
+            rows = maker.rows(scope, new ArrayList<>());
             sends = stage instanceof CompiledMap map ? made(known, map, scope) : "";
         } else if (stage instanceof CompiledMap map) {
             sends = made(known, map, scope);
@@ -296,45 +275,6 @@ public class Previewer {
                 .toList();
     }
 
-    private static Map<String, FieldCoverage> tally(Maker maker, String stage, Samples.Walks walks) {
-        Map<String, FieldCoverage> tallies = new LinkedHashMap<>();
-        if (maker.rows() == null) {
-            return tallies;
-        }
-        boolean document = maker.made().document() != null;
-        List<String> names = maker.rows().names();
-        for (int place : walks.at(stage)) {
-            List<MappingProblem> problems = new ArrayList<>();
-            List<String[]> made = maker.rows().rows(walks.each().get(place).at(stage), problems);
-            Map<String, MappingProblem> byColumn = new HashMap<>();
-            problems.forEach(p -> byColumn.putIfAbsent(p.field(), p));
-            for (int c = 0; c < names.size(); c++) {
-                MappingProblem problem = byColumn.get(names.get(c));
-                String value = problem != null
-                        ? problem.value()
-                        : document ? "in the document" : made.isEmpty() || made.get(0)[c] == null ? "" : made.get(0)[c];
-                tallies.computeIfAbsent(names.get(c), n -> new FieldCoverage())
-                        .count(walks.set().numbers().get(place), value, problem == null ? null : problem.message());
-            }
-        }
-        return tallies;
-    }
-
-    private static List<List<String>> rows(Maker maker, Scope scope, List<MappingProblem> problems) {
-        List<List<String>> rows = new ArrayList<>();
-        if (scope == null || maker.rows() == null) {
-            return rows;
-        }
-        for (String[] row : maker.rows().rows(scope, problems)) {
-            List<String> values = new ArrayList<>();
-            for (String value : row) {
-                values.add(value == null ? "" : value);
-            }
-            rows.add(values);
-        }
-        return rows;
-    }
-
     private Map<String, Preview.FieldValue> fields(
             Known known, CompiledCall call, Map<String, FieldCoverage> tallies, Map<String, Computed> values) {
         Map<String, Preview.FieldValue> fields = new LinkedHashMap<>();
@@ -375,37 +315,6 @@ public class Previewer {
                 .map(Column::format)
                 .findFirst()
                 .orElse(null);
-    }
-
-    private static Map<String, Preview.FieldValue> columns(
-            Maker maker, Map<String, FieldCoverage> tallies, Scope scope) {
-        Map<String, Preview.FieldValue> fields = new LinkedHashMap<>();
-        List<MappingProblem> problems = new ArrayList<>();
-        List<List<String>> rows = rows(maker, scope, problems);
-        Map<String, MappingProblem> byColumn = new HashMap<>();
-        problems.forEach(p -> byColumn.putIfAbsent(p.field(), p));
-        Map<String, Column> columns = new HashMap<>();
-        maker.made().columns().forEach(c -> columns.put(c.name(), c));
-        Map<String, Fill> fills = new HashMap<>();
-        maker.made().fills().forEach(f -> fills.put(f.target(), f));
-        List<String> names = maker.rows() == null ? List.of() : maker.rows().names();
-        for (int c = 0; c < names.size(); c++) {
-            String name = names.get(c);
-            FieldCoverage tally = tallies.getOrDefault(name, new FieldCoverage());
-            MappingProblem problem = byColumn.get(name);
-            boolean flat = maker.made().document() == null && !rows.isEmpty();
-            String value = problem != null && !problem.value().isEmpty()
-                    ? problem.value()
-                    : flat ? rows.get(0).get(c) : "";
-            ValueRule rule = columns.containsKey(name)
-                    ? ScalarCheck.rule(columns.get(name).type())
-                    : null;
-            Fill fill = fills.get(name);
-            boolean mendable = tally.invalid() > 0 && rule != null && fill != null && fill.format() == null;
-            Preview.Fix fix = mendable ? Preview.Fix.of(Fixes.best(tally.misfits(), rule, null, null)) : null;
-            fields.put(name, Preview.FieldValue.of(tally, value, problem == null ? null : problem.message(), fix));
-        }
-        return fields;
     }
 
     private static List<Preview.Attention> attention(Known known, Map<String, Map<String, FieldCoverage>> tallies) {

@@ -26,7 +26,9 @@ import wirekettle.core.request.FillPlan;
 import wirekettle.core.request.MessageCheck;
 import wirekettle.core.value.Node;
 
-/** Proofs going on: every sample's whole message held against the contract's schemas, all rows of a dataset if wanted. */
+/**
+ * Proofs going on: every sample's whole message held against the contract's schemas, all rows of a dataset if wanted.
+ */
 @ApplicationScoped
 public class ProofJobs {
     private static final int KEPT = 40;

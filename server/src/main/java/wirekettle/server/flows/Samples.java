@@ -166,7 +166,9 @@ class Samples {
         return bare.text();
     }
 
-    /** Returns the values of a call's request for the samples that come to it; an edit computes only what it touches. */
+    /**
+     * Returns the values of a call's request for the samples that come to it; an edit computes only what it touches.
+     */
     Proof proof(long flowId, CompiledCall call, Walks walks, String samples) {
         if (call.request() == null) {
             return null;

@@ -35,12 +35,13 @@ public interface LedgerMapper {
     /** One effect of a record. */
     @Schema(
             name = "PassageLine",
-            requiredProperties = {"stage", "number", "outcome", "changes"})
-    record PassageLine(String stage, Integer number, String outcome, Boolean changes) {}
+            requiredProperties = {"path", "stage", "number", "outcome", "changes"})
+    record PassageLine(String path, String stage, Integer number, String outcome, Boolean changes) {}
 
     /** One try to call. */
-    @Schema(requiredProperties = {"stage", "number", "attempt", "startedAt", "millis", "status", "sent"})
+    @Schema(requiredProperties = {"path", "stage", "number", "attempt", "startedAt", "millis", "status", "sent"})
     record AttemptLine(
+            String path,
             String stage,
             Integer number,
             Integer attempt,
@@ -51,8 +52,9 @@ public interface LedgerMapper {
             String failure) {}
 
     /** A kept exchange. */
-    @Schema(requiredProperties = {"stage", "number", "address", "request", "status"})
-    record ExchangeLine(String stage, Integer number, String address, String request, Integer status, String reply) {}
+    @Schema(requiredProperties = {"path", "stage", "number", "address", "request", "status"})
+    record ExchangeLine(
+            String path, String stage, Integer number, String address, String request, Integer status, String reply) {}
 
     /** Records that failed for one cause. */
     @Schema(requiredProperties = {"failureClass", "cause", "count", "ended"})
@@ -64,6 +66,7 @@ public interface LedgerMapper {
     /** An effect of a record that has not ended, sealed. */
     record Open(
             Long ordinal,
+            String path,
             String stage,
             Integer number,
             String outcome,
@@ -116,18 +119,18 @@ public interface LedgerMapper {
     String entered(@Param("run") long run, @Param("ordinal") long ordinal);
 
     /** Returns a record's effects. */
-    @Select("select stage, number, outcome, changes from passage where" + MONTH
-            + "and ordinal = #{ordinal} order by number, stage")
+    @Select("select path, stage, number, outcome, changes from passage where" + MONTH
+            + "and ordinal = #{ordinal} order by path, number, stage")
     List<PassageLine> passages(@Param("run") long run, @Param("ordinal") long ordinal);
 
     /** Returns a record's attempts. */
-    @Select("select stage, number, attempt, started_at, millis, status, sent, failure from passage_attempt where"
-            + MONTH + "and ordinal = #{ordinal} order by started_at, stage, number, attempt")
+    @Select("select path, stage, number, attempt, started_at, millis, status, sent, failure from passage_attempt where"
+            + MONTH + "and ordinal = #{ordinal} order by started_at, path, stage, number, attempt")
     List<AttemptLine> attempts(@Param("run") long run, @Param("ordinal") long ordinal);
 
     /** Returns a record's kept exchanges. */
-    @Select("select stage, number, address, request, status, reply from passage_exchange where" + MONTH
-            + "and ordinal = #{ordinal} order by stage, number")
+    @Select("select path, stage, number, address, request, status, reply from passage_exchange where" + MONTH
+            + "and ordinal = #{ordinal} order by path, stage, number")
     List<ExchangeLine> exchanges(@Param("run") long run, @Param("ordinal") long ordinal);
 
     /** Returns causes with how many records each has, the most first. */
@@ -141,24 +144,26 @@ public interface LedgerMapper {
     List<Ended> ended(@Param("run") long run, @Param("after") long after, @Param("most") int most);
 
     /** Returns the effects of records that have not ended. */
-    @Select("select ordinal, stage, number, outcome, fingerprint, made, reply from passage p where" + MONTH
+    @Select("select ordinal, path, stage, number, outcome, fingerprint, made, reply from passage p where" + MONTH
             + "and made is not null and not exists (select 1 from record_end e where e.month = p.month"
-            + " and e.run_id = p.run_id and e.ordinal = p.ordinal) order by ordinal, stage, number")
+            + " and e.run_id = p.run_id and e.ordinal = p.ordinal) order by ordinal, path, stage, number")
     List<Open> open(@Param("run") long run);
 
     /** A record a run sends again, where it stands in the input, and its fingerprint. */
     record Picked(Long ordinal, Long place, String fingerprint) {}
 
-    /** The records a run sends again as {@code r}, with what they were in all runs before: a resend can be sent again. */
+    /**
+     * The records a run sends again as {@code r}, with what they were in all runs before: a resend can be sent again.
+     */
     String PICKS = "with recursive r as (select ordinal, origin_run, origin_ordinal from run_pick where run_id = #{run}"
             + " union all select r.ordinal, k.origin_run, k.origin_ordinal from r"
             + " join run_pick k on k.run_id = r.origin_run and k.ordinal = r.origin_ordinal) ";
 
     /** Returns the effects of the records a run sends again, by their places in it, those of earlier runs first. */
-    @Select(PICKS + "select r.ordinal, p.stage, p.number, p.outcome, p.fingerprint, p.made, p.reply from r"
+    @Select(PICKS + "select r.ordinal, p.path, p.stage, p.number, p.outcome, p.fingerprint, p.made, p.reply from r"
             + " join passage p on p.month = (select month_of(started_at) from run where id = r.origin_run)"
             + " and p.run_id = r.origin_run and p.ordinal = r.origin_ordinal"
-            + " where p.made is not null order by r.ordinal, r.origin_run, p.stage, p.number")
+            + " where p.made is not null order by r.ordinal, r.origin_run, p.path, p.stage, p.number")
     List<Open> before(@Param("run") long run);
 
     /** Returns the records a run sends again, in order. */
@@ -169,20 +174,14 @@ public interface LedgerMapper {
     List<Picked> picked(@Param("run") long run);
 
     /**
-     * Picks the records of a run that were rejected or held back and are not sent again yet, for another run; returns how
-     * many. Cause % means any.
+     * Picks the records of a run that were rejected or held back and are not sent again yet, for another run; returns
+     * how many. Cause % means any.
      */
     @Insert("insert into run_pick (run_id, ordinal, origin_run, origin_ordinal)"
             + " select #{by}, row_number() over (order by ordinal), run_id, ordinal from record_end e where" + MONTH
             + "and ended in ('rejected', 'held-back') and (#{cause} = '%' or cause = #{cause}) and not exists"
             + " (select 1 from run_pick k where k.origin_run = e.run_id and k.origin_ordinal = e.ordinal)")
     int pick(@Param("run") long run, @Param("by") long by, @Param("cause") String cause);
-
-    /** Returns how many records of a run that were rejected or held back nobody has sent again yet. */
-    @Select("select count(*) from record_end e where" + MONTH + "and ended in ('rejected', 'held-back') and"
-            + " (#{cause} = '%' or cause = #{cause}) and not exists"
-            + " (select 1 from run_pick k where k.origin_run = e.run_id and k.origin_ordinal = e.ordinal)")
-    long stillOpen(@Param("run") long run, @Param("cause") String cause);
 
     /** Returns the keys held back. */
     @Select("select key, min(ordinal) ordinal from record_end where" + MONTH

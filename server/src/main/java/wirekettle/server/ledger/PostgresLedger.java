@@ -15,6 +15,7 @@ import java.util.List;
 import java.util.Map;
 import org.jboss.logging.Logger;
 import wirekettle.core.flow.run.Claim;
+import wirekettle.core.flow.run.Effect;
 import wirekettle.core.flow.run.End;
 import wirekettle.core.flow.run.Ledger;
 import wirekettle.core.flow.run.LedgerLine;
@@ -25,8 +26,8 @@ import wirekettle.server.secrets.Vault;
 import wirekettle.server.web.Json;
 
 /**
- * Keeps the books of runs: a batch is one transaction, written with arrays. Writing a batch once more, when nobody knows
- * whether the database had taken it, changes nothing.
+ * Keeps the books of runs: a batch is one transaction, written with arrays. Writing a batch once more, when nobody
+ * knows whether the database had taken it, changes nothing.
  */
 @ApplicationScoped
 public class PostgresLedger {
@@ -38,17 +39,17 @@ public class PostgresLedger {
 
     private static final String CLAIM =
             """
-            insert into passage (month, run_id, ordinal, stage, number, outcome, changes, fingerprint, made)
+            insert into passage (month, run_id, ordinal, path, stage, number, outcome, changes, fingerprint, made)
             select m.month, ?, c.* from (select month_of(started_at) as month from run where id = ?) m,
-                unnest(?::bigint[], ?::text[], ?::int[], ?::text[], ?::boolean[], ?::text[], ?::bytea[]) as c
+                unnest(?::bigint[], ?::text[], ?::text[], ?::int[], ?::text[], ?::boolean[], ?::text[], ?::bytea[]) as c
             on conflict (month, run_id, ordinal, path, stage, number) do update set outcome = excluded.outcome,
                 made = excluded.made, fingerprint = excluded.fingerprint, reply = null
             """;
     private static final String KNOWN =
             """
-            insert into passage (month, run_id, ordinal, stage, number, outcome, changes, reply)
+            insert into passage (month, run_id, ordinal, path, stage, number, outcome, changes, reply)
             select m.month, ?, k.* from (select month_of(started_at) as month from run where id = ?) m,
-                unnest(?::bigint[], ?::text[], ?::int[], ?::text[], ?::boolean[], ?::bytea[]) as k
+                unnest(?::bigint[], ?::text[], ?::text[], ?::int[], ?::text[], ?::boolean[], ?::bytea[]) as k
             on conflict (month, run_id, ordinal, path, stage, number) do update set outcome = excluded.outcome,
                 reply = excluded.reply
             """;
@@ -69,35 +70,35 @@ public class PostgresLedger {
             """;
     private static final String PASSAGES =
             """
-            insert into passage (month, run_id, ordinal, stage, number, outcome, changes)
+            insert into passage (month, run_id, ordinal, path, stage, number, outcome, changes)
             select m.month, ?, p.* from (select month_of(started_at) as month from run where id = ?) m,
-                unnest(?::bigint[], ?::text[], ?::int[], ?::text[], ?::boolean[]) as p
+                unnest(?::bigint[], ?::text[], ?::text[], ?::int[], ?::text[], ?::boolean[]) as p
             on conflict (month, run_id, ordinal, path, stage, number) do update set outcome = excluded.outcome,
                 made = null, reply = null
             """;
     /** Of a record that was not done what it made and did stays: it may be sent again from there. */
     private static final String PASSAGES_LEFT =
             """
-            insert into passage (month, run_id, ordinal, stage, number, outcome, changes)
+            insert into passage (month, run_id, ordinal, path, stage, number, outcome, changes)
             select m.month, ?, p.* from (select month_of(started_at) as month from run where id = ?) m,
-                unnest(?::bigint[], ?::text[], ?::int[], ?::text[], ?::boolean[]) as p
+                unnest(?::bigint[], ?::text[], ?::text[], ?::int[], ?::text[], ?::boolean[]) as p
             on conflict (month, run_id, ordinal, path, stage, number) do update set outcome = excluded.outcome
             """;
 
     private static final String ATTEMPTS =
             """
-            insert into passage_attempt (month, run_id, ordinal, stage, number, attempt, started_at, millis, status, sent,
+            insert into passage_attempt (month, run_id, ordinal, path, stage, number, attempt, started_at, millis, status, sent,
                 failure)
             select m.month, ?, a.* from (select month_of(started_at) as month from run where id = ?) m,
-                unnest(?::bigint[], ?::text[], ?::int[], ?::int[], ?::timestamptz[], ?::bigint[], ?::int[],
+                unnest(?::bigint[], ?::text[], ?::text[], ?::int[], ?::int[], ?::timestamptz[], ?::bigint[], ?::int[],
                     ?::boolean[], ?::text[]) as a
             on conflict do nothing
             """;
     private static final String EXCHANGES =
             """
-            insert into passage_exchange (month, run_id, ordinal, stage, number, address, request, status, reply)
+            insert into passage_exchange (month, run_id, ordinal, path, stage, number, address, request, status, reply)
             select m.month, ?, x.* from (select month_of(started_at) as month from run where id = ?) m,
-                unnest(?::bigint[], ?::text[], ?::int[], ?::text[], ?::text[], ?::int[], ?::text[]) as x
+                unnest(?::bigint[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::int[], ?::text[]) as x
             on conflict do nothing
             """;
     private static final String TOTALS =
@@ -116,6 +117,9 @@ public class PostgresLedger {
 
     @Inject
     Vault vault;
+
+    /** An effect of a record, within one run. */
+    private record OfRecord(long ordinal, Effect effect) {}
 
     /** The ledger of one run, for whoever holds its part. */
     public final class OfRun implements Ledger {
@@ -198,44 +202,46 @@ public class PostgresLedger {
             if (claims.isEmpty()) {
                 return;
             }
-            Columns columns = new Columns(7);
+            Columns columns = new Columns(8);
             // one row for each effect: the last claim of it counts
-            Map<String, Claim> last = new LinkedHashMap<>();
-            claims.forEach(claim -> last.put(claim.ordinal() + claim.stage() + "#" + claim.number(), claim));
+            Map<OfRecord, Claim> last = new LinkedHashMap<>();
+            claims.forEach(claim -> last.put(new OfRecord(claim.ordinal(), claim.effect()), claim));
             for (Claim claim : last.values()) {
+                Effect effect = claim.effect();
                 columns.row(
                         claim.ordinal(),
-                        claim.stage(),
-                        claim.number(),
+                        effect.path(),
+                        effect.stage(),
+                        effect.number(),
                         "claimed",
                         true,
                         claim.fingerprint(),
                         sealed(claim.made()));
             }
-            columns.run(connection, CLAIM, "bigint", "text", "int", "text", "boolean", "text", "bytea");
+            columns.run(connection, CLAIM, "bigint", "text", "text", "int", "text", "boolean", "text", "bytea");
         }
 
         private void known(Connection connection, List<KnownPassage> passages) throws SQLException {
             if (passages.isEmpty()) {
                 return;
             }
-            Columns columns = new Columns(6);
-            Map<String, KnownPassage> last = new LinkedHashMap<>();
-            passages.forEach(known -> last.put(
-                    known.ordinal() + known.passage().stage() + "#"
-                            + known.passage().number(),
-                    known));
+            Columns columns = new Columns(7);
+            Map<OfRecord, KnownPassage> last = new LinkedHashMap<>();
+            passages.forEach(known ->
+                    last.put(new OfRecord(known.ordinal(), known.passage().effect()), known));
             for (KnownPassage known : last.values()) {
                 Passage passage = known.passage();
+                Effect effect = passage.effect();
                 columns.row(
                         known.ordinal(),
-                        passage.stage(),
-                        passage.number(),
+                        effect.path(),
+                        effect.stage(),
+                        effect.number(),
                         passage.outcome().word(),
                         passage.changes(),
                         known.reply() == null ? null : sealed(known.reply()));
             }
-            columns.run(connection, KNOWN, "bigint", "text", "int", "text", "boolean", "bytea");
+            columns.run(connection, KNOWN, "bigint", "text", "text", "int", "text", "boolean", "bytea");
         }
 
         private void ends(Connection connection, List<LedgerLine> lines) throws SQLException {
@@ -243,10 +249,10 @@ public class PostgresLedger {
                 return;
             }
             Columns ends = new Columns(15);
-            Columns passages = new Columns(5);
-            Columns left = new Columns(5);
-            Columns attempts = new Columns(9);
-            Columns exchanges = new Columns(7);
+            Columns passages = new Columns(6);
+            Columns left = new Columns(6);
+            Columns attempts = new Columns(10);
+            Columns exchanges = new Columns(8);
             for (LedgerLine line : lines) {
                 end(ends, line);
                 boolean over = line.end() == End.DONE || line.end() == End.LEFT_OUT;
@@ -254,12 +260,13 @@ public class PostgresLedger {
                     passage(over ? passages : left, attempts, exchanges, line.ordinal(), passage);
                 }
             }
-            passages.run(connection, PASSAGES, "bigint", "text", "int", "text", "boolean");
-            left.run(connection, PASSAGES_LEFT, "bigint", "text", "int", "text", "boolean");
+            passages.run(connection, PASSAGES, "bigint", "text", "text", "int", "text", "boolean");
+            left.run(connection, PASSAGES_LEFT, "bigint", "text", "text", "int", "text", "boolean");
             attempts.run(
                     connection,
                     ATTEMPTS,
                     "bigint",
+                    "text",
                     "text",
                     "int",
                     "int",
@@ -268,7 +275,7 @@ public class PostgresLedger {
                     "int",
                     "boolean",
                     "text");
-            exchanges.run(connection, EXCHANGES, "bigint", "text", "int", "text", "text", "int", "text");
+            exchanges.run(connection, EXCHANGES, "bigint", "text", "text", "int", "text", "text", "int", "text");
             ends.run(
                     connection,
                     ENDS,
@@ -318,12 +325,14 @@ public class PostgresLedger {
         }
 
         private void passage(Columns passages, Columns attempts, Columns exchanges, long ordinal, Passage passage) {
-            String stage = passage.stage();
-            int number = passage.number();
-            passages.row(ordinal, stage, number, passage.outcome().word(), passage.changes());
+            String path = passage.effect().path();
+            String stage = passage.effect().stage();
+            int number = passage.effect().number();
+            passages.row(ordinal, path, stage, number, passage.outcome().word(), passage.changes());
             for (Passage.Attempt attempt : passage.attempts()) {
                 attempts.row(
                         ordinal,
+                        path,
                         stage,
                         number,
                         attempt.number(),
@@ -337,6 +346,7 @@ public class PostgresLedger {
             if (exchange != null) {
                 exchanges.row(
                         ordinal,
+                        path,
                         stage,
                         number,
                         exchange.address(),

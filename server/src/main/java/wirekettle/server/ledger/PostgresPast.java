@@ -6,6 +6,7 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import wirekettle.core.flow.run.Effect;
 import wirekettle.core.flow.run.Passage;
 import wirekettle.core.flow.run.Past;
 import wirekettle.core.flow.run.Totals;
@@ -54,13 +55,14 @@ public final class PostgresPast implements Past {
     }
 
     private void take(PostgresLedger books, LedgerMapper.Open each) {
-        OpenRecord known = OpenRecord.claimed(
-                open.get(each.ordinal()), each.fingerprint(), each.stage(), each.number(), books.opened(each.made()));
+        Effect effect = new Effect(each.path(), each.stage(), each.number());
+        OpenRecord known =
+                OpenRecord.claimed(open.get(each.ordinal()), each.fingerprint(), effect, books.opened(each.made()));
         open.put(each.ordinal(), known);
         if (each.outcome().equals(Passage.Outcome.DONE.word())) {
-            known.replay().passage(each.stage(), each.number(), each.reply() == null ? "" : books.opened(each.reply()));
+            known.replay().passage(effect, each.reply() == null ? "" : books.opened(each.reply()));
         } else if (each.outcome().equals(Passage.Outcome.NOT_DONE.word())) {
-            known.replay().passage(each.stage(), each.number(), null);
+            known.replay().passage(effect, null);
         }
     }
 

@@ -17,7 +17,7 @@ public interface RunMapper {
             r.id, r.flow_id, f.name flow_name, r.flow_revision, r.environment, r.state, r.started_by, r.started_at,
             r.ended_at, r.total, r.limit_records, r.pilot, r.read, r.done, r.rejected, r.left_out, r.in_doubt, r.held_back,
             r.done + r.rejected + r.left_out + r.in_doubt + r.held_back ended, r.saved, r.rows, r.calls,
-            r.stages::text stages, r.output_file, r.message, r.origin_run
+            r.stages::text stages, r.output_file, r.message, r.origin_run, r.resent
             from run r join flow f on f.id = r.flow_id
             """;
 
@@ -33,6 +33,7 @@ public interface RunMapper {
      * @param saved how many of those done a failure lane saved
      * @param stages counts by stage, as JSON
      * @param originRun the run whose records it sends again, or null
+     * @param resent how many of its own records were sent again
      */
     @Schema(
             name = "Run",
@@ -58,7 +59,8 @@ public interface RunMapper {
                 "saved",
                 "rows",
                 "calls",
-                "stages"
+                "stages",
+                "resent"
             })
     record Row(
             Long id,
@@ -86,7 +88,13 @@ public interface RunMapper {
             String stages,
             String outputFile,
             String message,
-            Long originRun) {}
+            Long originRun,
+            Long resent) {
+        /** Returns how many records that were rejected or held back nobody has sent again yet. */
+        public long open() {
+            return rejected + heldBack - resent;
+        }
+    }
 
     /** Returns runs, the newest first; flow 0 means all, state % means any. */
     @Select(
@@ -160,6 +168,10 @@ public interface RunMapper {
     /** Notes whose records a run sends again, and how many these are. */
     @Update("update run set origin_run = #{origin}, total = #{total} where id = #{id}")
     void origin(@Param("id") long id, @Param("origin") long origin, @Param("total") long total);
+
+    /** Notes that some of a run's records were sent again. */
+    @Update("update run set resent = resent + #{records} where id = #{id}")
+    void resent(@Param("id") long id, @Param("records") int records);
 
     /** Keeps others from a run until the transaction ends. */
     @Select("select id from run where id = #{id} for update")

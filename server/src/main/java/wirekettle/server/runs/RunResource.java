@@ -205,8 +205,8 @@ public class RunResource {
         boolean running = row.state().equals("running");
         Long left = running && rate > 0 ? (long) Math.ceil(Math.max(0, row.total() - row.ended()) / rate) : null;
         String hold = running ? runner.onHold(row.id()) : null;
-        long open = row.rejected() + row.heldBack() == 0 || running ? 0 : ledger.stillOpen(row.id(), "%");
-        return new State(row, rate, left, hold, open, Json.read(row.stages(), new TypeReference<>() {}));
+        return new State(
+                row, rate, left, hold, running ? 0 : row.open(), Json.read(row.stages(), new TypeReference<>() {}));
     }
 
     /** Streams where a run stands, twice a second, until it has ended. */
@@ -321,6 +321,7 @@ public class RunResource {
         }
         List<LedgerMapper.ExchangeLine> exchanges = ledger.exchanges(id, ordinal).stream()
                 .map(each -> new LedgerMapper.ExchangeLine(
+                        each.path(),
                         each.stage(),
                         each.number(),
                         each.address(),

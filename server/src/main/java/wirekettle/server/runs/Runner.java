@@ -223,6 +223,7 @@ public class Runner {
                     "Run " + origin.id() + " has no rejected or held-back record left that was not sent again.");
         }
         runs.origin(id, origin.id(), picked);
+        runs.resent(origin.id(), picked);
         return id;
     }
 

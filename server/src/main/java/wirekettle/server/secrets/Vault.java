@@ -19,8 +19,8 @@ import org.eclipse.microprofile.config.inject.ConfigProperty;
 import wirekettle.server.web.Problem;
 
 /**
- * Encrypts secrets with AES-256 in GCM (NIST SP 800-38D): a fresh nonce each time, the secret's name bound in, the key in
- * a file outside the database that only the server's own account can read.
+ * Encrypts secrets with AES-256 in GCM (NIST SP 800-38D): a fresh nonce each time, the secret's name bound in, the key
+ * in a file outside the database that only the server's own account can read.
  */
 @ApplicationScoped
 public class Vault {

@@ -8,7 +8,10 @@ import java.util.Set;
 import org.jboss.resteasy.reactive.server.ServerRequestFilter;
 import wirekettle.server.web.Problem;
 
-/** Lets only people in who have the right a method needs, and refuses changes that another site's page could have sent. */
+/**
+ * Lets only people in who have the right a method needs, and refuses changes that another site's page could have
+ * sent.
+ */
 public class Guard {
     /** A header no other site can set without being asked for permission first. */
     private static final String OURS = "X-Wire-Kettle";

@@ -14,8 +14,8 @@ import java.util.stream.Collectors;
 import wirekettle.server.web.Problem;
 
 /**
- * Passwords: which may be chosen, and hashing them a few at a time. One hash takes 16 MB and some tenths of a second, so
- * many people signing in at once wait for each other.
+ * Passwords: which may be chosen, and hashing them a few at a time. One hash takes 16 MB and some tenths of a second,
+ * so many people signing in at once wait for each other.
  */
 @ApplicationScoped
 public class Passwords {

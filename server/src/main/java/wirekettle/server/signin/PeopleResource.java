@@ -123,8 +123,8 @@ public class PeopleResource {
     }
 
     /**
-     * Sets a person's password: one's own, or anybody's by those who manage. All sessions of the person end; the browser
-     * that changed its own goes on with a new one.
+     * Sets a person's password: one's own, or anybody's by those who manage. All sessions of the person end; the
+     * browser that changed its own goes on with a new one.
      */
     @PUT
     @Path("{id}/password")

@@ -60,8 +60,8 @@ public class SignInResource {
     }
 
     /**
-     * Starts a session and ends the one this browser had. Wrong tries of a name from one address wait longer and longer;
-     * an unknown name, a wrong password and a try that should have waited get the same answer.
+     * Starts a session and ends the one this browser had. Wrong tries of a name from one address wait longer and
+     * longer; an unknown name, a wrong password and a try that should have waited get the same answer.
      */
     @POST
     @Path("sign-in")

@@ -11,8 +11,8 @@ import java.util.Map;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 
 /**
- * Refuses a body that is not there, or lacks what its schema says it must have: resources need not look for nulls. What a
- * schema names as required is what the document of the API promises.
+ * Refuses a body that is not there, or lacks what its schema says it must have: resources need not look for nulls. What
+ * a schema names as required is what the document of the API promises.
  */
 @Provider
 public class BodyCheck implements ReaderInterceptor {

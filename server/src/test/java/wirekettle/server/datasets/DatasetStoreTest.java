@@ -10,7 +10,6 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
-import java.util.Optional;
 import java.util.Set;
 import org.testng.annotations.AfterMethod;
 import org.testng.annotations.BeforeMethod;
@@ -41,12 +40,7 @@ public class DatasetStoreTest {
     @BeforeMethod
     public void open() throws Exception {
         database = Database.open();
-        store = new DatasetStore();
-        store.mapper = database.mapper(DatasetMapper.class);
-        store.data = Files.createTempDirectory("datasets").toString();
-        store.sqlUrl = Optional.empty();
-        store.readerUser = Optional.empty();
-        Files.createDirectories(store.data().resolve("datasets"));
+        store = Datasets.over(database, Files.createTempDirectory("datasets"));
     }
 
     @AfterMethod(alwaysRun = true)
@@ -63,10 +57,7 @@ public class DatasetStoreTest {
     }
 
     private DatasetMapper.Row csv(String name, String content) throws IOException {
-        DatasetSpec spec = spec(name, Kind.CSV, name + ".csv");
-        long id = add(spec);
-        Files.writeString(store.file(spec), content);
-        return store.look(id, spec);
+        return Datasets.csv(store, name, content);
     }
 
     @Test
@@ -210,9 +201,7 @@ public class DatasetStoreTest {
         Files.writeString(store.file(folder).resolve("a.pdf"), "paper");
         Files.writeString(store.data().resolve("datasets/outside.txt"), "outside");
         csv("loans", "no\n1\n");
-        DatasetFolders folders = new DatasetFolders();
-        folders.mapper = store.mapper;
-        folders.store = store;
+        DatasetFolders folders = Datasets.folders(store);
         assertEquals(folders.among(Set.of("papers", "loans", "no such")), Set.of("papers"));
         assertEquals(folders.file("papers", "a.pdf").length(), 5L);
         for (String outside : List.of("../outside.txt", "no such.pdf", "", ".")) {

@@ -6,6 +6,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import wirekettle.core.flow.run.Claim;
+import wirekettle.core.flow.run.Effect;
 import wirekettle.core.flow.run.End;
 import wirekettle.core.flow.run.Failure;
 import wirekettle.core.flow.run.Ledger;
@@ -104,11 +105,11 @@ final class Books implements AutoCloseable {
                 "<book/>".getBytes(StandardCharsets.UTF_8),
                 200,
                 reply == null ? null : reply.getBytes(StandardCharsets.UTF_8));
-        return new Passage(stage, 1, outcome, true, List.of(attempt), exchange);
+        return new Passage(Effect.of(stage, 1), outcome, true, List.of(attempt), exchange);
     }
 
     static Claim claim(long ordinal, String stage, String made) {
-        return new Claim(ordinal, "print-" + ordinal, stage, 1, made);
+        return new Claim(ordinal, "print-" + ordinal, Effect.of(stage, 1), made);
     }
 
     @Override

@@ -24,6 +24,8 @@ import org.testng.annotations.AfterClass;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
+import wirekettle.core.flow.run.Claim;
+import wirekettle.core.flow.run.Effect;
 import wirekettle.core.flow.run.Ledger;
 import wirekettle.core.flow.run.LedgerLine;
 import wirekettle.core.flow.run.Passage;
@@ -110,6 +112,24 @@ public class PostgresLedgerTest {
     }
 
     @Test
+    public void effectsOfItemsAreKeptApartByTheirPlaces() throws Exception {
+        long run = books.run(NOVEMBER);
+        PostgresLedger.OfRun ledger = books.held(run);
+        Effect first = new Effect("crates:1", "book", 1);
+        Effect second = new Effect("crates:2", "book", 1);
+        ledger.keep(Books.claims(
+                new Claim(1, "print-1", first, MADE), new Claim(1, "print-1", second, MADE), claim(1, "book", MADE)));
+        Passage done = new Passage(first, Outcome.DONE, true, List.of(), null);
+        ledger.keep(Books.known(1, done, "<booked/>"));
+        assertEquals(
+                books.lines.passages(run, 1).stream()
+                        .map(each -> each.path() + " " + each.outcome())
+                        .toList(),
+                List.of(" claimed", "crates:1 done", "crates:2 claimed"));
+        assertNotNull(books.past(run).open(1));
+    }
+
+    @Test
     public void whatIsOverKeepsNothingThatWasNeededToGoOn() throws Exception {
         long run = books.run(NOVEMBER);
         PostgresLedger.OfRun ledger = books.held(run);
@@ -165,8 +185,7 @@ public class PostgresLedgerTest {
         long run = books.run(NOVEMBER);
         byte[] odd = "<a>\u0000</a>".getBytes(StandardCharsets.UTF_8);
         Passage passage = new Passage(
-                "book",
-                1,
+                Effect.of("book", 1),
                 Outcome.NOT_DONE,
                 true,
                 List.of(new Passage.Attempt(1, NOVEMBER, 1, 500, true, "broke off after \u0000")),
@@ -235,12 +254,13 @@ public class PostgresLedgerTest {
                 rejected(7, "L-7", "NoCrate", passage("book", Outcome.DONE, "<booked/>")),
                 rejected(9, "L-9", "NoCrate", passage("book", Outcome.NOT_DONE, "<fault/>")),
                 done(8, "L-8")));
-        assertEquals(books.lines.stillOpen(first, "%"), 2);
+        assertEquals(books.runs.byId(first).open(), 2);
 
         long second = books.run(NOVEMBER);
         books.runs.origin(second, first, 2);
         assertEquals(books.lines.pick(first, second, "%"), 2);
-        assertEquals(books.lines.stillOpen(first, "%"), 0);
+        books.runs.resent(first, 2);
+        assertEquals(books.runs.byId(first).open(), 0);
         assertEquals(books.lines.pick(first, second + 1, "%"), 0); // nobody sends them twice
         Past past = books.past(second);
         assertEquals(past.picked(), List.of(7L, 9L));

@@ -9,8 +9,8 @@ import wirekettle.core.schema.Picks;
 import wirekettle.core.schema.SheetField;
 
 /**
- * The mapping as analysts keep it: a line for each field with where it comes from, by what rule, and a remark. Lines become
- * proposed fills; fills become lines again, which are read as the same fills.
+ * The mapping as analysts keep it: a line for each field with where it comes from, by what rule, and a remark. Lines
+ * become proposed fills; fills become lines again, which are read as the same fills.
  */
 public final class MappingSheet {
     /** The names above the columns. */

@@ -16,8 +16,9 @@ import wirekettle.core.value.JsonReader;
 import wirekettle.core.value.XmlText;
 
 /**
- * Writes what JSON Schema says (2020-12, and the dialect of OpenAPI 3.0) as XML Schema, so that sheets, examples, checks
- * and mappings are the same for both. An object is a sequence of its members in their order, an array a repeated element.
+ * Writes what JSON Schema says (2020-12, and the dialect of OpenAPI 3.0) as XML Schema, so that sheets, examples,
+ * checks and mappings are the same for both. An object is a sequence of its members in their order, an array a repeated
+ * element.
  */
 final class JsonSchemaTypes {
     private static final int DEEPEST = 60;

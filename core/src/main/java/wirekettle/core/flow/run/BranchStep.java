@@ -18,9 +18,9 @@ final class BranchStep implements Step {
 
     @Override
     public StepResult run(Item item) throws Failed, Stopped {
-        Integer known = item.known() ? item.replay().way(branch.id()) : null;
+        Integer known = item.known() ? item.replay().way(item.path(), branch.id()) : null;
         int way = known == null ? chosen(item) : known;
-        item.replay().takes(branch.id(), way);
+        item.replay().takes(item.path(), branch.id(), way);
         return way < 0 || way >= blocks.length ? StepResult.ON : blocks[way].run(item);
     }
 

@@ -63,41 +63,41 @@ final class CallStep implements Step {
     @Override
     public StepResult run(Item item) throws Failed, Stopped {
         Passage before = item.takesBack(call.id());
-        int number = before == null ? item.nextNumber(call.id()) : before.number();
-        if (item.known() && before == null && replayed(item, number)) {
+        Effect effect = before == null ? item.next(call.id()) : before.effect();
+        if (item.known() && before == null && replayed(item, effect)) {
             return StepResult.ON;
         }
         if (steps.doors().replies() != null) {
             Caller.Result result = steps.doors().replies().of(call, item.ordinal());
             Sent looked = new Sent(result, steps.doors().clock().instant(), 0, false);
-            item.bind(call.stage().as(), known(item, new byte[0], looked, List.of(attempt(1, looked)), number));
+            item.bind(call.stage().as(), known(item, new byte[0], looked, List.of(attempt(1, looked)), effect));
             return StepResult.ON;
         }
         byte[] request = request(item);
         if (memory != null) {
-            Node body = remembered(item, request, before, number);
-            item.replay().makes(call.id(), body);
+            Node body = remembered(item, request, before, effect);
+            item.makes(call.id(), body);
             item.bind(call.stage().as(), body);
             return StepResult.ON;
         }
-        Node body = answered(item, request, before, number);
+        Node body = answered(item, request, before, effect);
         if (delivery.reads() && steps.changes()) {
-            item.replay().makes(call.id(), body);
+            item.makes(call.id(), body);
         }
         item.bind(call.stage().as(), body);
         return StepResult.ON;
     }
 
     /** Takes what is known from before a crash; tells whether there was something. */
-    private boolean replayed(Item item, int number) throws Failed {
-        Node made = item.replay().made(call.id());
+    private boolean replayed(Item item, Effect effect) throws Failed {
+        Node made = item.made(call.id());
         if (made != null) {
             whole(made);
             item.bind(call.stage().as(), made);
             return true;
         }
-        if (item.replay().claimed(call.id(), number)) {
-            item.passes(new Passage(call.id(), number, Passage.Outcome.IN_DOUBT, true, List.of(), null));
+        if (item.replay().claimed(effect)) {
+            item.passes(Passage.bare(effect, Passage.Outcome.IN_DOUBT));
             throw new Failed(Failure.of(
                             FailureClass.CONNECTION,
                             "interrupted while it was sent",
@@ -107,7 +107,7 @@ final class CallStep implements Step {
         }
         Node reply;
         try {
-            reply = item.replay().done(call.id(), number);
+            reply = item.replay().done(effect);
         } catch (XmlProblem e) {
             throw new Failed(
                     Failure.of(FailureClass.REPLY, "the kept reply cannot be read", e.getMessage(), call.id()), false);
@@ -115,7 +115,7 @@ final class CallStep implements Step {
         if (reply == null) {
             return false;
         }
-        item.passes(new Passage(call.id(), number, Passage.Outcome.DONE, true, List.of(), null));
+        item.passes(Passage.bare(effect, Passage.Outcome.DONE));
         whole(reply);
         item.bind(call.stage().as(), judged(item, reply, 200, 1));
         return true;
@@ -147,15 +147,15 @@ final class CallStep implements Step {
         return out.bytes();
     }
 
-    private Node remembered(Item item, byte[] request, Passage before, int number) throws Failed, Stopped {
+    private Node remembered(Item item, byte[] request, Passage before, Effect effect) throws Failed, Stopped {
         CallMemory.Entry entry = memory.entry(request);
         if (!entry.mine()) {
             Node body = entry.waitFor(steps.stop());
             // who asked got no answer: one asks oneself
-            return body != null ? body : answered(item, request, before, number);
+            return body != null ? body : answered(item, request, before, effect);
         }
         try {
-            Node body = answered(item, request, before, number);
+            Node body = answered(item, request, before, effect);
             memory.keep(entry, body);
             return body;
         } finally {
@@ -163,7 +163,7 @@ final class CallStep implements Step {
         }
     }
 
-    private Node answered(Item item, byte[] request, Passage before, int number) throws Failed, Stopped {
+    private Node answered(Item item, byte[] request, Passage before, Effect effect) throws Failed, Stopped {
         List<Passage.Attempt> attempts = new ArrayList<>(before == null ? List.of() : before.attempts());
         boolean changes = !delivery.reads();
         while (true) {
@@ -173,8 +173,7 @@ final class CallStep implements Step {
                         .claim(new Claim(
                                 item.ordinal(),
                                 item.fingerprint(),
-                                call.id(),
-                                number,
+                                effect,
                                 item.replay().text()));
                 item.sending(true);
             }
@@ -182,22 +181,22 @@ final class CallStep implements Step {
             try {
                 sent = sent(item, request);
             } catch (Stopped e) {
-                notSent(item, number);
+                notSent(item, effect);
                 throw e;
             }
             if (sent.down()) {
                 // against no attempt and no limit: the endpoint rests, the record waits
-                notSent(item, number);
+                notSent(item, effect);
                 continue;
             }
             attempts.add(attempt(attempts.size() + 1, sent));
-            return known(item, request, sent, attempts, number);
+            return known(item, request, sent, attempts, effect);
         }
     }
 
-    private void notSent(Item item, int number) {
+    private void notSent(Item item, Effect effect) {
         if (!delivery.reads()) {
-            Passage nothing = new Passage(call.id(), number, Passage.Outcome.NOT_DONE, true, List.of(), null);
+            Passage nothing = Passage.bare(effect, Passage.Outcome.NOT_DONE);
             steps.claims().known(new Ledger.KnownPassage(item.ordinal(), nothing, null));
             item.sending(false);
         }
@@ -259,7 +258,8 @@ final class CallStep implements Step {
     }
 
     /** Says what became of a call that was made, and gives its reply. */
-    private Node known(Item item, byte[] request, Sent sent, List<Passage.Attempt> attempts, int number) throws Failed {
+    private Node known(Item item, byte[] request, Sent sent, List<Passage.Attempt> attempts, Effect effect)
+            throws Failed {
         CallFailure failure = sent.result().failure();
         Passage.Outcome outcome = failure == null ? Passage.Outcome.DONE : outcome(failure, sent.status());
         Passage.Exchange exchange = exchange(request, sent);
@@ -279,8 +279,8 @@ final class CallStep implements Step {
         boolean odd = failed != null || failure != null || item.note() != null;
         boolean kept = delivery.keep() == Delivery.Keep.ALL
                 || delivery.keep() == Delivery.Keep.FAILURES && (odd || item.ordinal() <= FIRST_KEPT);
-        Passage passage = new Passage(
-                call.id(), number, outcome, !delivery.reads(), List.copyOf(attempts), kept ? exchange : null);
+        Passage passage =
+                new Passage(effect, outcome, !delivery.reads(), List.copyOf(attempts), kept ? exchange : null);
         item.passes(passage);
         if (!delivery.reads()) {
             item.sending(false);

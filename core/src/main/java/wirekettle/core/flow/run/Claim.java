@@ -5,8 +5,7 @@ package wirekettle.core.flow.run;
  *
  * @param ordinal the record's place in the input, from 1
  * @param fingerprint a hash of the input
- * @param stage the stage
- * @param number counts the effects of the record at that stage, from 1
+ * @param effect what may leave
  * @param made what was made so far that could not be made again the same: {@link Replay#text()}
  */
-public record Claim(long ordinal, String fingerprint, String stage, int number, String made) {}
+public record Claim(long ordinal, String fingerprint, Effect effect, String made) {}

@@ -2,8 +2,8 @@ package wirekettle.core.flow.run;
 
 /**
  * The gate of one endpoint: how many calls are on the wire at one time, over all runs that share it, how many a second;
- * and whether the endpoint rests because it is down. While it rests one call at a time looks whether it is back. Safe for
- * several threads.
+ * and whether the endpoint rests because it is down. While it rests one call at a time looks whether it is back. Safe
+ * for several threads.
  */
 public final class EndpointGate {
     private static final long FIRST_PAUSE_MILLIS = 500;

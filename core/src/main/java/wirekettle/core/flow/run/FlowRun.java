@@ -16,7 +16,8 @@ import wirekettle.core.value.NodeSize;
 
 /**
  * Runs a flow over a source: several records at once, ends in input order, memory bounded in bytes. A record has ended
- * when its rows are flushed and its ledger line is durable. A run that was interrupted or paused goes on from its ledger.
+ * when its rows are flushed and its ledger line is durable. A run that was interrupted or paused goes on from its
+ * ledger.
  */
 public final class FlowRun {
     private static final int WINDOW = 1024;

@@ -16,6 +16,7 @@ final class Item {
     record Mark(Scope scope, int rows, Answer answer) {}
 
     private final long ordinal;
+    private final String path;
     private final Node record;
     private final String fingerprint;
     private final String key;
@@ -34,9 +35,15 @@ final class Item {
     private boolean sending;
     private Answer answer;
 
-    /** Makes an item; {@code known} tells that the replay comes from before a crash. */
+    /**
+     * Makes an item.
+     *
+     * @param path where in its record it is; empty for the record itself
+     * @param known whether the replay comes from before a crash
+     */
     Item(
             long ordinal,
+            String path,
             Node record,
             String fingerprint,
             String key,
@@ -45,6 +52,7 @@ final class Item {
             Replay replay,
             boolean known) {
         this.ordinal = ordinal;
+        this.path = path;
         this.record = record;
         this.fingerprint = fingerprint;
         this.key = key;
@@ -56,6 +64,11 @@ final class Item {
 
     long ordinal() {
         return ordinal;
+    }
+
+    /** Returns where in its record it is; empty for the record itself. */
+    String path() {
+        return path;
     }
 
     Node record() {
@@ -171,13 +184,23 @@ final class Item {
         return sending;
     }
 
-    /** Returns the number the next effect at a stage has. */
-    int nextNumber(String stage) {
+    /** Returns the next effect at a stage. */
+    Effect next(String stage) {
         int number = 1;
         for (Passage passage : passages) {
             number += passage.stage().equals(stage) ? 1 : 0;
         }
-        return number;
+        return new Effect(path, stage, number);
+    }
+
+    /** Returns what a stage made before a crash, or null. */
+    Node made(String stage) {
+        return known ? replay.made(path, stage) : null;
+    }
+
+    /** Keeps what a stage made that could not be made again the same. */
+    void makes(String stage, Node node) {
+        replay.makes(path, stage, node);
     }
 
     void leavesAt(String filter) {

@@ -16,8 +16,8 @@ import wirekettle.core.xml.XmlLimits;
 import wirekettle.core.xml.XmlProblem;
 
 /**
- * A tree as the text the ledger keeps, so that its record can go on from it: with the bytes of the attachments it holds.
- * Of these at most {@link Content#MOST_TEXT} are kept; of others only that they were there.
+ * A tree as the text the ledger keeps, so that its record can go on from it: with the bytes of the attachments it
+ * holds. Of these at most {@link Content#MOST_TEXT} are kept; of others only that they were there.
  */
 final class KeptNode {
     private static final String KEPT = "urn:wirekettle:kept";

@@ -6,7 +6,9 @@ import java.util.Map;
 import java.util.Set;
 import wirekettle.core.value.Node;
 
-/** A dataset that can be asked for the rows of some keys, so that it need not be read whole. For one thread at a time. */
+/**
+ * A dataset that can be asked for the rows of some keys, so that it need not be read whole. For one thread at a time.
+ */
 public interface KeyedRows extends AutoCloseable {
     /** How many rows of one key are wanted: whether there is none, one or several is all that counts. */
     int MOST_OF_A_KEY = 2;

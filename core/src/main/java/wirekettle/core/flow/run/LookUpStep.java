@@ -23,10 +23,10 @@ final class LookUpStep implements Step {
     @Override
     public StepResult run(Item item) throws Failed {
         LookUpStage stage = lookUp.stage();
-        Node row = item.known() ? item.replay().made(stage.id()) : null;
+        Node row = item.made(stage.id());
         if (row == null) {
             row = found(item);
-            item.replay().makes(stage.id(), row);
+            item.makes(stage.id(), row);
         }
         item.bind(stage.as(), row);
         return StepResult.ON;

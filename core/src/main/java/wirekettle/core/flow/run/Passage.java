@@ -8,15 +8,13 @@ import java.util.Locale;
 /**
  * One effect of a record: a call with all its tries.
  *
- * @param stage the stage
- * @param number counts the effects of the record at that stage, from 1
+ * @param effect which one
  * @param outcome what became of it
  * @param changes whether it changes data
  * @param attempts every try
  * @param exchange the last exchange where the call's retention keeps it, or null
  */
-public record Passage(
-        String stage, int number, Outcome outcome, boolean changes, List<Attempt> attempts, Exchange exchange) {
+public record Passage(Effect effect, Outcome outcome, boolean changes, List<Attempt> attempts, Exchange exchange) {
     /** What became of an effect. */
     public enum Outcome {
         /** It took place. */
@@ -58,8 +56,18 @@ public record Passage(
         public static final int MOST_BYTES = 1 << 20;
     }
 
+    /** Returns a passage of which nothing more is known than what became of it. */
+    static Passage bare(Effect effect, Outcome outcome) {
+        return new Passage(effect, outcome, true, List.of(), null);
+    }
+
+    /** Returns the stage of the effect. */
+    public String stage() {
+        return effect.stage();
+    }
+
     /** Returns this passage without what is kept of its exchange. */
     Passage unkept() {
-        return exchange == null ? this : new Passage(stage, number, outcome, changes, attempts, null);
+        return exchange == null ? this : new Passage(effect, outcome, changes, attempts, null);
     }
 }

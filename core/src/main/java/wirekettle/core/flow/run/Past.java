@@ -41,16 +41,17 @@ public interface Past {
          * Returns a record with one more of its claims; claims may come in any order.
          *
          * @param before the record with those read so far, null for none
+         * @param effect what was claimed
          * @param made what the claim kept: {@link Claim#made()}
          * @throws IllegalArgumentException when that is damaged
          */
-        public static OpenRecord claimed(OpenRecord before, String fingerprint, String stage, int number, String made) {
+        public static OpenRecord claimed(OpenRecord before, String fingerprint, Effect effect, String made) {
             Replay replay = Replay.of(made);
             if (before != null) {
                 before.replay().add(replay);
                 replay = before.replay();
             }
-            replay.claim(stage, number);
+            replay.claim(effect);
             return new OpenRecord(fingerprint, replay);
         }
     }

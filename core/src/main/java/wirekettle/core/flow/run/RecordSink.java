@@ -14,7 +14,9 @@ public interface RecordSink extends AutoCloseable {
         return false;
     }
 
-    /** Tries the rows taken; returns the records whose rows were refused, with the reason. Nothing is durable by that. */
+    /**
+     * Tries the rows taken; returns the records whose rows were refused, with the reason. Nothing is durable by that.
+     */
     default Map<Long, String> tryRows() throws IOException {
         return Map.of();
     }

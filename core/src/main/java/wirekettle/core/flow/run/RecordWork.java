@@ -95,6 +95,7 @@ final class RecordWork {
         try (Attachments attachments = files ? new Attachments() : null) {
             Item item = new Item(
                     ordinal,
+                    "",
                     given.node(),
                     Fingerprint.of(given.node()),
                     key(given.node()),

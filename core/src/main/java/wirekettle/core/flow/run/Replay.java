@@ -19,7 +19,7 @@ public final class Replay {
     private String now;
     private final Map<String, Node> made = new LinkedHashMap<>();
     private final Map<String, Integer> ways = new LinkedHashMap<>();
-    private final Map<String, String> effects = new LinkedHashMap<>();
+    private final Map<Effect, String> effects = new LinkedHashMap<>();
 
     /** Returns an empty one that begins at an instant. */
     static Replay starting(String now) {
@@ -28,8 +28,8 @@ public final class Replay {
         return replay;
     }
 
-    private static String effect(String stage, int number) {
-        return stage + "#" + number;
+    private static String at(String path, String stage) {
+        return path.isEmpty() ? stage : path + "\n" + stage;
     }
 
     /** Returns the record's time. */
@@ -37,32 +37,32 @@ public final class Replay {
         return now;
     }
 
-    /** Returns what a stage made, or null. */
-    Node made(String stage) {
-        return made.get(stage);
+    /** Returns what a stage made at a place of the record, or null. */
+    Node made(String path, String stage) {
+        return made.get(at(path, stage));
     }
 
-    void makes(String stage, Node node) {
-        made.put(stage, node);
+    void makes(String path, String stage, Node node) {
+        made.put(at(path, stage), node);
     }
 
     /** Returns the number of the way taken at a Branch, -1 for none of them; null when it did not come there. */
-    Integer way(String branch) {
-        return ways.get(branch);
+    Integer way(String path, String branch) {
+        return ways.get(at(path, branch));
     }
 
-    void takes(String branch, int way) {
-        ways.put(branch, way);
+    void takes(String path, String branch, int way) {
+        ways.put(at(path, branch), way);
     }
 
     /** Tells whether an effect was claimed before, and nothing is known of what became of it. */
-    boolean claimed(String stage, int number) {
-        return "".equals(effects.get(effect(stage, number)));
+    boolean claimed(Effect effect) {
+        return "".equals(effects.get(effect));
     }
 
     /** Returns what an effect that was done gave, null when it was not done. */
-    Node done(String stage, int number) throws XmlProblem {
-        String reply = effects.get(effect(stage, number));
+    Node done(Effect effect) throws XmlProblem {
+        String reply = effects.get(effect);
         return reply == null || reply.isEmpty() ? null : KeptNode.read(reply);
     }
 
@@ -73,16 +73,16 @@ public final class Replay {
     }
 
     /** Notes a claim: the effect is in doubt unless its passage is noted too. */
-    public void claim(String stage, int number) {
-        effects.putIfAbsent(effect(stage, number), "");
+    public void claim(Effect effect) {
+        effects.putIfAbsent(effect, "");
     }
 
     /** Notes what became of an effect; the reply of one that was not done is null. */
-    public void passage(String stage, int number, String reply) {
+    public void passage(Effect effect, String reply) {
         if (reply == null) {
-            effects.remove(effect(stage, number));
+            effects.remove(effect);
         } else {
-            effects.put(effect(stage, number), reply);
+            effects.put(effect, reply);
         }
     }
 
@@ -105,12 +105,15 @@ public final class Replay {
     public static Replay of(String text) {
         try {
             JsonNode read = JSON.readTree(text);
+            if (!read.isObject()) {
+                throw new IllegalArgumentException("what was kept of a record cannot be read: it is empty");
+            }
             Replay replay = starting(read.path("now").asText());
             for (Map.Entry<String, JsonNode> each : read.path("made").properties()) {
-                replay.makes(each.getKey(), KeptNode.read(each.getValue().asText()));
+                replay.made.put(each.getKey(), KeptNode.read(each.getValue().asText()));
             }
             for (Map.Entry<String, JsonNode> each : read.path("ways").properties()) {
-                replay.takes(each.getKey(), each.getValue().asInt());
+                replay.ways.put(each.getKey(), each.getValue().asInt());
             }
             return replay;
         } catch (JsonProcessingException | XmlProblem e) {

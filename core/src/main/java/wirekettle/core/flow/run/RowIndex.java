@@ -11,8 +11,8 @@ import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeSize;
 
 /**
- * Rows to look up: of a dataset that can be asked by key in batches, of any other from an index made by reading it once.
- * Safe for several threads.
+ * Rows to look up: of a dataset that can be asked by key in batches, of any other from an index made by reading it
+ * once. Safe for several threads.
  */
 public final class RowIndex implements Doors.LookUps, AutoCloseable {
     private static final long MOST_BYTES = 64L << 20;
@@ -30,7 +30,10 @@ public final class RowIndex implements Doors.LookUps, AutoCloseable {
         /** Returns the records of a dataset. */
         RecordSource open(String dataset) throws IOException;
 
-        /** Returns a dataset that can be asked for the rows of a key in a column, null for one that must be read whole. */
+        /**
+         * Returns a dataset that can be asked for the rows of a key in a column, null for one that must be read
+         * whole.
+         */
         default KeyedRows byKey(String dataset, String column) throws IOException {
             return null;
         }

@@ -65,7 +65,7 @@ public final class SampleWalk {
         Scope scope =
                 RecordWork.scope(flow, doors, names, now, now, ordinal, record).knowing(name -> Masking.MASK);
         Replay replay = Replay.starting(now);
-        Item item = new Item(ordinal, record, "", null, scope, CallRoom.NONE, replay, false);
+        Item item = new Item(ordinal, "", record, "", null, scope, CallRoom.NONE, replay, false);
         try {
             StepResult go = steps.block(flow.block()).run(item);
             end = go == StepResult.ON ? End.DONE : End.LEFT_OUT;
@@ -79,7 +79,7 @@ public final class SampleWalk {
         }
         item.rows().forEach(each -> rows.put(each.stage(), each.rows()));
         flow.file().all().forEach(stage -> {
-            Integer way = replay.way(stage.id());
+            Integer way = replay.way("", stage.id());
             if (way != null) {
                 ways.put(stage.id(), way);
             }

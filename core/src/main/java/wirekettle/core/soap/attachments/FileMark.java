@@ -145,8 +145,8 @@ public record FileMark(String folder, String name, long bytes) {
     }
 
     /**
-     * Returns a message that can be held against a schema: base64 as long as each file stands in its place, of zeros, at
-     * most of a megabyte.
+     * Returns a message that can be held against a schema: base64 as long as each file stands in its place, of zeros,
+     * at most of a megabyte.
      */
     public static byte[] standIns(byte[] message) {
         if (!in(message)) {

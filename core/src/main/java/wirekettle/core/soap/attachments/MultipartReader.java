@@ -205,7 +205,9 @@ final class MultipartReader {
         return line.size() == 0 ? null : line.toString(StandardCharsets.ISO_8859_1);
     }
 
-    /** Writes everything before the next boundary, without the line's end that belongs to it, and passes the boundary. */
+    /**
+     * Writes everything before the next boundary, without the line's end that belongs to it, and passes the boundary.
+     */
     private boolean upToMark(OutputStream out) throws IOException {
         boolean lineStarts = true;
         while (true) {

@@ -164,11 +164,9 @@ class Ran implements Ledger {
         Map<Long, Past.OpenRecord> open = new HashMap<>();
         claims.forEach(claim -> open.put(
                 claim.ordinal(),
-                Past.OpenRecord.claimed(
-                        open.get(claim.ordinal()), claim.fingerprint(), claim.stage(), claim.number(), claim.made())));
-        known.forEach(each -> open.get(each.ordinal())
-                .replay()
-                .passage(each.passage().stage(), each.passage().number(), each.reply()));
+                Past.OpenRecord.claimed(open.get(claim.ordinal()), claim.fingerprint(), claim.effect(), claim.made())));
+        known.forEach(
+                each -> open.get(each.ordinal()).replay().passage(each.passage().effect(), each.reply()));
         return new Past() {
             @Override
             public String ended(long ordinal) {

@@ -240,13 +240,13 @@ public class RandomOutlinesTest {
     /** Only what surely did not take effect was tried again, every message was valid, and what changes was claimed. */
     private void passages(Ran ran, long seed) throws Exception {
         Map<String, Long> claims = new HashMap<>();
-        ran.claims.forEach(claim -> claims.merge(claim.ordinal() + claim.stage() + claim.number(), 1L, Long::sum));
+        ran.claims.forEach(claim -> claims.merge(claim.ordinal() + " " + claim.effect(), 1L, Long::sum));
         for (LedgerLine line : ran.lines) {
             for (Passage passage : line.passages()) {
                 String name = "record " + line.ordinal() + " at " + passage.stage() + ", seed " + seed;
                 assertEquals(check.problems(passage.exchange().request()), List.of(), name);
                 if (passage.changes()) {
-                    assertTrue(claims.containsKey(line.ordinal() + passage.stage() + passage.number()), name);
+                    assertTrue(claims.containsKey(line.ordinal() + " " + passage.effect()), name);
                     boolean doubt = passage.outcome() == Passage.Outcome.IN_DOUBT;
                     assertTrue(!doubt || line.end() == End.IN_DOUBT, name);
                 }

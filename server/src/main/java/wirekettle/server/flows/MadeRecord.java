@@ -1,0 +1,114 @@
+package wirekettle.server.flows;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import wirekettle.core.assist.FieldCoverage;
+import wirekettle.core.assist.Fixes;
+import wirekettle.core.expression.Scope;
+import wirekettle.core.fill.Fill;
+import wirekettle.core.fill.MappingProblem;
+import wirekettle.core.flow.compile.Compiled;
+import wirekettle.core.flow.compile.CompiledAnswer;
+import wirekettle.core.flow.compile.CompiledMap;
+import wirekettle.core.flow.compile.CompiledWrite;
+import wirekettle.core.flow.file.MakesRecord;
+import wirekettle.core.record.RowMaker;
+import wirekettle.core.record.ScalarCheck;
+import wirekettle.core.schema.ValueRule;
+import wirekettle.core.value.Column;
+
+/**
+ * A record made by fills, as a preview shows it: of a Write, an Answer or a Map.
+ *
+ * @param made its columns and what fills them
+ * @param rows what makes its rows, null when it cannot work
+ */
+record MadeRecord(MakesRecord made, RowMaker rows) {
+    /** Returns what makes a record at a stage, null where none is made by fills. */
+    static MadeRecord of(Compiled stage) {
+        if (stage instanceof CompiledWrite write) {
+            return new MadeRecord(write.stage(), write.rows());
+        }
+        if (stage instanceof CompiledAnswer answer) {
+            return new MadeRecord(answer.stage(), answer.body());
+        }
+        return stage instanceof CompiledMap map && map.stage().language() == null
+                ? new MadeRecord(map.stage(), map.record())
+                : null;
+    }
+
+    /** Returns how every column fares over the samples that come to its stage. */
+    Map<String, FieldCoverage> tally(String stage, Samples.Walks walks) {
+        Map<String, FieldCoverage> tallies = new LinkedHashMap<>();
+        if (rows == null) {
+            return tallies;
+        }
+        boolean document = made.document() != null;
+        List<String> names = rows.names();
+        for (int place : walks.at(stage)) {
+            List<MappingProblem> problems = new ArrayList<>();
+            List<String[]> its = rows.rows(walks.each().get(place).at(stage), problems);
+            Map<String, MappingProblem> byColumn = new HashMap<>();
+            problems.forEach(p -> byColumn.putIfAbsent(p.field(), p));
+            for (int c = 0; c < names.size(); c++) {
+                MappingProblem problem = byColumn.get(names.get(c));
+                String value = problem != null
+                        ? problem.value()
+                        : document ? "in the document" : its.isEmpty() || its.get(0)[c] == null ? "" : its.get(0)[c];
+                tallies.computeIfAbsent(names.get(c), n -> new FieldCoverage())
+                        .count(walks.set().numbers().get(place), value, problem == null ? null : problem.message());
+            }
+        }
+        return tallies;
+    }
+
+    /** Returns the rows for the sample; none when it does not come there. */
+    List<List<String>> rows(Scope scope, List<MappingProblem> problems) {
+        List<List<String>> all = new ArrayList<>();
+        if (scope == null || rows == null) {
+            return all;
+        }
+        for (String[] row : rows.rows(scope, problems)) {
+            List<String> values = new ArrayList<>();
+            for (String value : row) {
+                values.add(value == null ? "" : value);
+            }
+            all.add(values);
+        }
+        return all;
+    }
+
+    /** Returns the value of every column for the sample, with what mends it where samples do not fit. */
+    Map<String, Preview.FieldValue> columns(Map<String, FieldCoverage> tallies, Scope scope) {
+        Map<String, Preview.FieldValue> fields = new LinkedHashMap<>();
+        List<MappingProblem> problems = new ArrayList<>();
+        List<List<String>> shown = rows(scope, problems);
+        Map<String, MappingProblem> byColumn = new HashMap<>();
+        problems.forEach(p -> byColumn.putIfAbsent(p.field(), p));
+        Map<String, Column> columns = new HashMap<>();
+        made.columns().forEach(c -> columns.put(c.name(), c));
+        Map<String, Fill> fills = new HashMap<>();
+        made.fills().forEach(f -> fills.put(f.target(), f));
+        List<String> names = rows == null ? List.of() : rows.names();
+        for (int c = 0; c < names.size(); c++) {
+            String name = names.get(c);
+            FieldCoverage tally = tallies.getOrDefault(name, new FieldCoverage());
+            MappingProblem problem = byColumn.get(name);
+            boolean flat = made.document() == null && !shown.isEmpty();
+            String value = problem != null && !problem.value().isEmpty()
+                    ? problem.value()
+                    : flat ? shown.get(0).get(c) : "";
+            ValueRule rule = columns.containsKey(name)
+                    ? ScalarCheck.rule(columns.get(name).type())
+                    : null;
+            Fill fill = fills.get(name);
+            boolean mendable = tally.invalid() > 0 && rule != null && fill != null && fill.format() == null;
+            Preview.Fix fix = mendable ? Preview.Fix.of(Fixes.best(tally.misfits(), rule, null, null)) : null;
+            fields.put(name, Preview.FieldValue.of(tally, value, problem == null ? null : problem.message(), fix));
+        }
+        return fields;
+    }
+}
