@@ -57,7 +57,7 @@ export function AddStage({
   return (
     <Modal
       open
-      title="Add a stage"
+      title="Add a stage or a rule"
       footer={null}
       onCancel={onClose}
       width={520}

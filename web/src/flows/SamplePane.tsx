@@ -70,6 +70,7 @@ export function SamplePane({
   const away =
     preview?.way?.end !== undefined && stage.verb !== 'Note' && !preview.way.reached.includes(stage.id);
   const nearest = preview?.way?.comesHere;
+  const ending = stages.find((s) => s.id === preview?.way?.endedAt);
   return (
     <>
       <div className={css.sampleHead}>
@@ -150,11 +151,17 @@ export function SamplePane({
         {['Sends', 'Makes', 'Rows'].includes(tab) && away && (
           <p className="dim pad-l">
             The sample does not come here: it{' '}
-            {preview?.way?.end === 'left-out'
-              ? 'is left out before.'
-              : preview?.way?.endedAt
-                ? 'ends before.'
-                : 'goes another way.'}{' '}
+            {ending ? (
+              <>
+                {preview?.way?.end === 'left-out' ? 'is left out at' : 'ends at'}{' '}
+                <button type="button" className="linkish" onClick={() => onChoose(ending.id)}>
+                  {ending.verb} {lookOf(ending).object(ending)}
+                </button>
+                .
+              </>
+            ) : (
+              'goes another way.'
+            )}{' '}
             {nearest ? (
               <button type="button" className="linkish" onClick={() => onRecord(nearest)}>
                 Record {nearest} comes here

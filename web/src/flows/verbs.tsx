@@ -96,8 +96,8 @@ export const VERBS: { [V in Verb]: VerbLook<Extract<Stage, { verb: V }>> } = {
       }) as Mapping,
   },
   'Look up': {
-    does: 'Finds a row of a dataset by a key',
-    object: (s) => s.dataset ?? 'no dataset yet',
+    does: 'Finds a row of a dataset, or an entry of a code table, by a key',
+    object: (s) => s.codes ?? s.dataset ?? 'nowhere yet',
     detail: (s) => (
       <>
         {as(s.as)}

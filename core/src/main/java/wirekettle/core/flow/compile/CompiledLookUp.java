@@ -39,7 +39,8 @@ public record CompiledLookUp(Frame frame, ValueSource key, CodeTable.Index codes
             }
         }
         Shape shape = layout == null ? new Shape.Open() : new Shape.OfLayout(layout, false);
-        Reach after = at.making(stage, reach, "looked up in " + stage.into(), shape);
+        Reach after = at.making(
+                stage, reach, stage.into() == null ? "a row looked up" : "looked up in " + stage.into(), shape);
         return new CompiledLookUp(at.frame(stage, reach, after), key, codes);
     }
 
