@@ -5,11 +5,9 @@ import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
 import java.io.IOException;
 import java.nio.charset.StandardCharsets;
-import java.sql.Array;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.SQLException;
-import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -202,7 +200,7 @@ public class PostgresLedger {
             if (claims.isEmpty()) {
                 return;
             }
-            Columns columns = new Columns(8);
+            ArrayRows columns = new ArrayRows(run, 8);
             // one row for each effect: the last claim of it counts
             Map<OfRecord, Claim> last = new LinkedHashMap<>();
             claims.forEach(claim -> last.put(new OfRecord(claim.ordinal(), claim.effect()), claim));
@@ -225,7 +223,7 @@ public class PostgresLedger {
             if (passages.isEmpty()) {
                 return;
             }
-            Columns columns = new Columns(7);
+            ArrayRows columns = new ArrayRows(run, 7);
             Map<OfRecord, KnownPassage> last = new LinkedHashMap<>();
             passages.forEach(known ->
                     last.put(new OfRecord(known.ordinal(), known.passage().effect()), known));
@@ -248,11 +246,11 @@ public class PostgresLedger {
             if (lines.isEmpty()) {
                 return;
             }
-            Columns ends = new Columns(15);
-            Columns passages = new Columns(6);
-            Columns left = new Columns(6);
-            Columns attempts = new Columns(10);
-            Columns exchanges = new Columns(8);
+            ArrayRows ends = new ArrayRows(run, 15);
+            ArrayRows passages = new ArrayRows(run, 6);
+            ArrayRows left = new ArrayRows(run, 6);
+            ArrayRows attempts = new ArrayRows(run, 10);
+            ArrayRows exchanges = new ArrayRows(run, 8);
             for (LedgerLine line : lines) {
                 end(ends, line);
                 boolean over = line.end() == End.DONE || line.end() == End.LEFT_OUT;
@@ -296,7 +294,7 @@ public class PostgresLedger {
                     "text");
         }
 
-        private void end(Columns ends, LedgerLine line) {
+        private void end(ArrayRows ends, LedgerLine line) {
             var failure = line.failure();
             ends.row(
                     line.ordinal(),
@@ -324,7 +322,8 @@ public class PostgresLedger {
             return text.toString();
         }
 
-        private void passage(Columns passages, Columns attempts, Columns exchanges, long ordinal, Passage passage) {
+        private void passage(
+                ArrayRows passages, ArrayRows attempts, ArrayRows exchanges, long ordinal, Passage passage) {
             String path = passage.effect().path();
             String stage = passage.effect().stage();
             int number = passage.effect().number();
@@ -379,47 +378,6 @@ public class PostgresLedger {
                 update.setLong(3, fence);
                 if (update.executeUpdate() == 0) {
                     throw new IOException("another server goes on with this run");
-                }
-            }
-        }
-
-        /** Rows by columns, as arrays. */
-        private final class Columns {
-            private final List<List<Object>> columns = new ArrayList<>();
-
-            Columns(int count) {
-                for (int i = 0; i < count; i++) {
-                    columns.add(new ArrayList<>());
-                }
-            }
-
-            void row(Object... values) {
-                for (int i = 0; i < values.length; i++) {
-                    columns.get(i).add(values[i]);
-                }
-            }
-
-            void run(Connection connection, String sql, String... types) throws SQLException {
-                if (columns.get(0).isEmpty()) {
-                    return;
-                }
-                List<Array> arrays = new ArrayList<>();
-                try (PreparedStatement statement = connection.prepareStatement(sql)) {
-                    statement.setLong(1, run);
-                    statement.setLong(2, run);
-                    for (int i = 0; i < types.length; i++) {
-                        Object[] values = types[i].equals("bytea")
-                                ? columns.get(i).toArray(byte[][]::new)
-                                : columns.get(i).toArray();
-                        Array array = connection.createArrayOf(types[i], values);
-                        arrays.add(array);
-                        statement.setArray(3 + i, array);
-                    }
-                    statement.executeUpdate();
-                } finally {
-                    for (Array array : arrays) {
-                        array.free();
-                    }
                 }
             }
         }

@@ -22,11 +22,8 @@ public class StoredSecretsTest {
     @BeforeMethod
     public void open() throws Exception {
         database = Database.open();
-        secrets = new StoredSecrets();
-        secrets.mapper = database.mapper(SecretMapper.class);
-        secrets.vault = Vaults.at(Files.createTempDirectory("secrets").resolve("secret.key"));
-        secrets.write("vanline password", "straw and twine 91", "ada");
-        secrets.allow("vanline password", List.of(DESK));
+        secrets = SecretsOf.one(
+                database, Files.createTempDirectory("secrets"), "vanline password", "straw and twine 91", DESK);
     }
 
     @AfterMethod(alwaysRun = true)
