@@ -38,6 +38,7 @@ export type MapStage = Omit<Staged<'MapStage'>, keyof MakesRecord> & Partial<Mak
 export type LookUpStage = Staged<'LookUpStage'>;
 export type CallStage = Omit<Staged<'CallStage', 'fills'>, 'delivery'> & { delivery: Delivery };
 export type BranchStage = Omit<Staged<'BranchStage'>, 'ways'> & { ways: Branching[] };
+export type SplitStage = Omit<Staged<'SplitStage'>, 'stages'> & { stages: Stage[] };
 export type WriteStage = Omit<Staged<'WriteStage', 'mode' | 'keys'>, keyof MakesRecord> & MakesRecord;
 export type AnswerStage = Omit<Staged<'AnswerStage'>, keyof MakesRecord> & MakesRecord;
 export type NoteStage = Staged<'NoteStage'>;
@@ -47,6 +48,7 @@ export type Stage =
   | MapStage
   | LookUpStage
   | CallStage
+  | SplitStage
   | BranchStage
   | WriteStage
   | AnswerStage

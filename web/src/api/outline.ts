@@ -1,6 +1,9 @@
 import type { Branching, FlowFile, Lane, Rule, Stage } from './flow';
 
-/** Where a list of stages stands: in the flow itself, on a way of a Branch, or in a rule of a failure lane. */
+/**
+ * Where a list of stages stands: in the flow itself, on a way of a Branch, among what a Split does for each item, or in
+ * a rule of a failure lane.
+ */
 export type BlockId = string;
 
 /** The flow's own list of stages. */
@@ -28,6 +31,14 @@ export type Line =
     }
   | { kind: 'rule'; id: string; rule: Rule; owner?: Stage; depth: number };
 
+/** Returns the blocks a stage holds: the ways of a Branch, what a Split does for each item. */
+function blocksOf(stage: Stage): Branching[] {
+  if (stage.verb === 'Branch') return stage.ways;
+  if (stage.verb !== 'Split') return [];
+  const label = `for each $${stage.item ?? 'item'}`;
+  return [{ id: `${stage.id}/items`, label, stages: stage.stages }];
+}
+
 /** Returns every line of the outline, from top to bottom. */
 export function outlineLines(file: FlowFile): Line[] {
   const lines: Line[] = [];
@@ -35,12 +46,12 @@ export function outlineLines(file: FlowFile): Line[] {
     stages.forEach((stage, i) => {
       const number = `${prefix}${i + 1}`;
       lines.push({ kind: 'stage', id: stage.id, stage, depth, number, block: id, failing });
-      if (stage.verb === 'Branch') {
-        stage.ways.forEach((way, place) => {
-          lines.push({ kind: 'way', id: way.id, way, branch: stage.id, place, depth: depth + 1, failing });
-          block(way.stages, way.id, depth + 1, `${number}.${place + 1}.`, failing);
-        });
-      }
+      const blocks = blocksOf(stage);
+      blocks.forEach((way, place) => {
+        lines.push({ kind: 'way', id: way.id, way, branch: stage.id, place, depth: depth + 1, failing });
+        const inside = stage.verb === 'Branch' ? `${number}.${place + 1}.` : `${number}.`;
+        block(way.stages, way.id, depth + 1, inside, failing);
+      });
       lane(stage.lane, stage, depth + 1);
     });
   };
@@ -79,6 +90,8 @@ function blockWith(stages: Stage[], block: BlockId, change: ChangeBlock): Stage[
   return change(stages, block).map((stage) => {
     const inner = { ...stage, lane: laneWith(stage.lane, change) };
     if (!inner.lane) delete inner.lane;
+    if (inner.verb === 'Split')
+      return { ...inner, stages: blockWith(inner.stages, `${inner.id}/items`, change) };
     return inner.verb === 'Branch'
       ? {
           ...inner,
@@ -157,8 +170,9 @@ export function moved(file: FlowFile, id: string, up: boolean): FlowFile {
   const neighbour = here[at + (up ? -1 : 1)];
   if (neighbour?.verb === 'Read') return file;
   const without = withoutStage(file, id);
-  if (neighbour?.verb === 'Branch' && neighbour.ways.length > 0) {
-    const way = neighbour.ways[up ? neighbour.ways.length - 1 : 0];
+  const ways = neighbour ? blocksOf(neighbour) : [];
+  if (ways.length > 0) {
+    const way = ways[up ? ways.length - 1 : 0];
     return withBlocks(without, (stages, block) =>
       block !== way.id ? stages : up ? [...stages, line.stage] : [line.stage, ...stages],
     );
@@ -171,10 +185,11 @@ export function moved(file: FlowFile, id: string, up: boolean): FlowFile {
     });
   }
   // at the end of its block: the next way of the same Branch, or out of it
-  const branch = allStages(file).find((s) => s.verb === 'Branch' && s.ways.some((w) => w.id === line.block));
-  if (branch?.verb !== 'Branch') return file;
-  const way = branch.ways.findIndex((w) => w.id === line.block);
-  const next = branch.ways[way + (up ? -1 : 1)];
+  const branch = allStages(file).find((s) => blocksOf(s).some((w) => w.id === line.block));
+  if (!branch) return file;
+  const around = blocksOf(branch);
+  const way = around.findIndex((w) => w.id === line.block);
+  const next = around[way + (up ? -1 : 1)] as Branching | undefined;
   return withBlocks(without, (stages, block) => {
     if (next) return block !== next.id ? stages : up ? [...stages, line.stage] : [line.stage, ...stages];
     const place = stages.findIndex((s) => s.id === branch.id);
@@ -197,7 +212,7 @@ export function freeStageId(file: FlowFile, base: string): string {
 export function freeVariable(file: FlowFile, base: string): string {
   const taken = new Set(
     allStages(file)
-      .map((s) => ('as' in s ? s.as : ''))
+      .flatMap((s) => (s.verb === 'Split' ? [s.item, s.gather?.as] : 'as' in s ? [s.as] : []))
       .concat('run', 'failure', 'fault'),
   );
   let name = base;
@@ -224,6 +239,12 @@ export function duplicated(file: FlowFile, stage: Stage): Stage {
     } as Stage;
     if (!made.lane) delete made.lane;
     if ('as' in made) made.as = freeVariable(file, made.as.replace(/\d+$/, ''));
+    if (made.verb === 'Split')
+      return {
+        ...made,
+        gather: made.gather && { ...made.gather, as: freeVariable(file, made.gather.as) },
+        stages: made.stages.map(copy),
+      };
     return made.verb === 'Branch'
       ? { ...made, ways: made.ways.map((w) => ({ ...w, id: fresh(w.id), stages: w.stages.map(copy) })) }
       : made;

@@ -167,7 +167,7 @@ export function Outline({
 }
 
 function holds(stage: Stage): boolean {
-  return stage.verb === 'Branch' || (stage.lane?.rules.length ?? 0) > 0;
+  return stage.verb === 'Branch' || stage.verb === 'Split' || (stage.lane?.rules.length ?? 0) > 0;
 }
 
 /** What is folded away: everything deeper than a folded line, up to the next line that is not. */

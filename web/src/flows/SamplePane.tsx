@@ -131,11 +131,15 @@ export function SamplePane({
                 <span className="mono">${g.variable}</span> {g.title}
               </caption>
               <tbody>
-                {g.fields.map((f) => (
+                {g.fields.map((f, at) => (
                   <tr key={f.wire}>
                     <td style={{ paddingLeft: 12 + f.depth * 10 }}>{f.name}</td>
                     <td className="mono">
-                      {f.value || <span className="faint">{f.type ? '' : 'empty'}</span>}
+                      {f.value || (
+                        <span className="faint">
+                          {f.type || (g.fields[at + 1]?.depth ?? 0) > f.depth ? '' : 'empty'}
+                        </span>
+                      )}
                     </td>
                   </tr>
                 ))}

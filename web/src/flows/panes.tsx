@@ -6,6 +6,7 @@ import { CallStage } from './CallStage';
 import { MapStage } from './MapStage';
 import { ReadStage } from './ReadStage';
 import { BranchStage, FilterStage, LookUpStage, NoteStage } from './SmallStages';
+import { SplitStage } from './SplitStage';
 import { WriteStage } from './WriteStage';
 
 /** What the pane of a stage is given. */
@@ -39,6 +40,7 @@ export const PANES: { [V in Verb]: ComponentType<PaneProps<Extract<Stage, { verb
   Map: MapStage,
   'Look up': LookUpStage,
   Call: CallStage,
+  Split: SplitStage,
   Branch: BranchStage,
   Write: WriteStage,
   Answer: AnswerStage,

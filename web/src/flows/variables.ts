@@ -1,11 +1,21 @@
 import type { Fill, FlowFile, Lane, Stage } from '../api/flow';
 import { allStages, withBlocks } from '../api/outline';
 
-/** Returns the file with the variable of a stage under another name, everywhere it is used. */
-export function withVariable(file: FlowFile, stageId: string, to: string): FlowFile {
-  const named = allStages(file).find((s) => s.id === stageId);
-  if (!named || !('as' in named) || named.as === to) return file;
-  const from = named.as;
+/** Which of a stage's variables: what it makes, or of a Split its item or what is gathered. */
+export type Which = 'as' | 'item' | 'gather';
+
+function nameOf(stage: Stage | undefined, which: Which): string | undefined {
+  if (stage?.verb === 'Split') return which === 'item' ? stage.item : stage.gather?.as;
+  return stage && 'as' in stage ? stage.as : undefined;
+}
+
+/** Returns the file with a variable of a stage under another name, everywhere it is used. */
+export function withVariable(file: FlowFile, stageId: string, to: string, which: Which = 'as'): FlowFile {
+  const from = nameOf(
+    allStages(file).find((s) => s.id === stageId),
+    which,
+  );
+  if (!from || from === to) return file;
   const use = new RegExp(`\\$${from.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}(?![\\p{L}\\p{N}_.-])`, 'gu');
   const swap = <T extends string | undefined>(text: T): T => text?.replace(use, () => `$${to}`) as T;
   const fill = (f: Fill): Fill => ({
@@ -52,6 +62,15 @@ export function withVariable(file: FlowFile, stageId: string, to: string): FlowF
         return { ...next, key: swap(next.key) };
       case 'Answer':
         return { ...next, status: swap(next.status) };
+      case 'Split': {
+        const its = next.id === stageId;
+        return {
+          ...next,
+          over: swap(next.over),
+          item: its && which === 'item' ? to : next.item,
+          gather: its && which === 'gather' && next.gather ? { ...next.gather, as: to } : next.gather,
+        };
+      }
       case 'Branch':
         return { ...next, ways: next.ways.map((w) => ({ ...w, when: swap(w.when) })) };
       case 'Map':

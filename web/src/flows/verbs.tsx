@@ -136,6 +136,26 @@ export const VERBS: { [V in Verb]: VerbLook<Extract<Stage, { verb: V }>> } = {
       } as Call;
     },
   },
+  Split: {
+    does: 'Runs stages for each item of a repeated field, several at once, and gathers what they made',
+    object: (s) => (s.over ? `by ${s.item}` : 'no items yet'),
+    detail: (s) => (
+      <>
+        <span className="mono">{s.over}</span>
+        {s.gather && <> {as(s.gather.as)}</>}
+      </>
+    ),
+    cardinality: (s) => (s.gather ? '1 → N → 1' : '1 → N'),
+    tabs: () => ['In', 'Way'],
+    make: (file) => ({
+      verb: 'Split',
+      id: freeStageId(file, 'split'),
+      item: freeVariable(file, 'item'),
+      atOnce: 4,
+      stages: [],
+      gather: { as: freeVariable(file, 'items'), whenSomeFail: 'reject' },
+    }),
+  },
   Branch: {
     does: 'Goes one of several ways: the first whose condition holds',
     object: (s) => `${s.ways.length} ${s.ways.length === 1 ? 'way' : 'ways'}`,

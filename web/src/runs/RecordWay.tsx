@@ -44,7 +44,7 @@ export function RecordWay({
                   <b>{lookOf(line.stage).object(line.stage)}</b>
                   {way.line.stage === line.id && <span className="bad"> · ended here</span>}
                   {passagesOf(way, line.id).map((p) => (
-                    <Passage key={p.number} run={run} way={way} passage={p} />
+                    <Passage key={`${p.path} ${p.number}`} run={run} way={way} passage={p} />
                   ))}
                 </>
               )}
@@ -54,7 +54,7 @@ export function RecordWay({
       )}
       {way.passages.length === 0 && <p className="dim">Nothing was sent for this record.</p>}
       {elsewhere.map((p) => (
-        <div key={`${p.stage} ${p.number}`}>
+        <div key={`${p.path} ${p.stage} ${p.number}`}>
           <b>{p.stage}</b>
           <Passage run={run} way={way} passage={p} />
         </div>
@@ -76,6 +76,14 @@ function linesOf(lines: Line[], reached: Set<string>): Line[] {
   });
 }
 
+/** Returns which item a path leads to: `crates:3/papers:1` is item 3.1. */
+function itemText(path: string): string {
+  return `item ${path
+    .split('/')
+    .map((step) => step.slice(step.lastIndexOf(':') + 1))
+    .join('.')}`;
+}
+
 function passagesOf(way: Way, stage: string): PassageLine[] {
   return way.passages.filter((p) => p.stage === stage);
 }
@@ -83,8 +91,8 @@ function passagesOf(way: Way, stage: string): PassageLine[] {
 /** One effect of the record: its tries, and what was sent and answered where that was kept. */
 function Passage({ run, way, passage }: { run: Run; way: Way; passage: PassageLine }) {
   const { message } = App.useApp();
-  const its = (of: { stage: string; number: number }) =>
-    of.stage === passage.stage && of.number === passage.number;
+  const its = (of: { path: string; stage: string; number: number }) =>
+    of.path === passage.path && of.stage === passage.stage && of.number === passage.number;
   const exchange = way.exchanges.find(its);
   const attempts = way.attempts.filter(its);
   const teach = async () => {
@@ -99,6 +107,7 @@ function Passage({ run, way, passage }: { run: Run; way: Way; passage: PassageLi
   return (
     <section aria-label={`passage ${passage.stage}`} className={css.passage}>
       <span className={passage.outcome === 'done' ? 'dim' : 'bad'}>
+        {passage.path && <b>{itemText(passage.path)} </b>}
         {OUTCOME[passage.outcome] ?? passage.outcome}
         {passage.changes && ', changes data'}
       </span>

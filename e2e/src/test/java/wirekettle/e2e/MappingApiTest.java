@@ -51,6 +51,71 @@ public class MappingApiTest extends SeededApi {
                 List.of("HC-20481", "validation", refused.get(0).get(2), "grossKilograms"));
     }
 
+    /** One look-up for each crate of a loan, side by side; those that fail stand in what is gathered. */
+    @Test
+    public void itemsOfARecordAreCalledSideBySideAndGathered() throws Exception {
+        ObjectNode file = flow("Check borrowing institutions").get("file").deepCopy();
+        file.put("name", "Crates of loans");
+        ObjectNode call = stage(file, "call");
+        String field = "/{urn:halewick:register:1}LookUpInstitution/{urn:halewick:register:1}";
+        ArrayNode fills = call.putArray("fills");
+        fills.addObject()
+                .put("id", "q1")
+                .put("target", field + "registrationNumber")
+                .put("wire", "$line/institution_no");
+        fills.addObject().put("id", "q2").put("target", field + "requestedBy").put("constant", "HALEWICK");
+        fills.addObject().put("id", "q3").put("target", field + "purpose").put("constant", "loan");
+        call.put("as", "answer");
+        ((ObjectNode) call.get("delivery")).putArray("failedWhen");
+        ObjectNode read = stage(file, "read");
+        read.putArray("groupBy").add("loan_no");
+        ObjectNode split =
+                JSON.createObjectNode().put("verb", "Split").put("id", "crates").put("over", "$loan/line");
+        split.put("item", "line").put("atOnce", 3).putArray("stages").add(call);
+        split.putObject("gather").put("as", "lines").put("whenSomeFail", "go-on");
+        ObjectNode write =
+                JSON.createObjectNode().put("verb", "Write").put("id", "write").put("mode", "replace");
+        write.put("dataset", "crates of loans").put("rows", "").putArray("keys");
+        ArrayNode columns = write.putArray("columns");
+        ArrayNode made = write.putArray("fills");
+        for (String[] each : new String[][] {
+            {"loan_no", "$loan/loan_no"},
+            {"crates", "count($lines/item)"},
+            {"found", "count($lines/item[end = 'done'])"},
+            {"numbers", "string-join($lines/item/answer/registrationNumber, ' ')"}
+        }) {
+            columns.addObject()
+                    .put("name", each[0])
+                    .put("label", each[0])
+                    .put("type", "string")
+                    .put("required", false);
+            made.addObject().put("id", "w" + each[0]).put("target", each[0]).put("expression", each[1]);
+        }
+        file.putArray("stages").add(read).add(split).add(write);
+        file.remove("lane");
+        client.post("/api/datasets", Map.of("name", "crates of loans", "kind", "csv"));
+        JsonNode flow = client.post("/api/flows", Map.of("name", "Crates of loans", "file", file));
+        assertEquals(flow.get("problems").size(), 0, flow.get("problems").toString());
+        String at = "/api/runs/"
+                + client.post("/api/flows/" + flow.get("id") + "/runs", Map.of("environment", "Test"))
+                        .get("id");
+        JsonNode run = ended(at, "run");
+        assertEquals(run.get("state").asText() + run.get("read") + run.get("done"), "done109109", run.toString());
+        int crates = 0;
+        for (List<String> row : rows("crates of loans")) {
+            crates += Integer.parseInt(row.get(1));
+            int found = Integer.parseInt(row.get(2));
+            assertEquals(row.get(3).isEmpty() ? 0 : row.get(3).split(" ").length, found, row.toString());
+        }
+        assertEquals(crates, 240);
+        JsonNode way = client.get(at + "/records/1");
+        List<String> paths = new java.util.ArrayList<>();
+        way.get("passages").forEach(passage -> paths.add(passage.get("path").asText()));
+        assertEquals(paths.get(0), "crates:1");
+        assertEquals(paths.stream().distinct().count(), paths.size(), paths.toString());
+        assertEquals(way.get("stages").size(), 4, way.get("stages").toString());
+    }
+
     @Test
     public void xmlInsideAStringIsLearnedMappedAndRejectedWhereItIsNone() throws Exception {
         JsonNode flow = flow("Read the climate");

@@ -7,7 +7,7 @@ import wirekettle.core.soap.attachments.FileMark;
 import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.value.Content;
 
-/** The files one record sends and writes; those it wrote can be taken back. For one thread. */
+/** The files one record sends and writes; those it wrote can be taken back. Safe for several threads. */
 public final class RecordFiles {
     private final Folders folders;
     private final List<String[]> fresh = new ArrayList<>(0);
@@ -25,20 +25,24 @@ public final class RecordFiles {
     public String keep(String folder, String name, Content content) throws IOException, Folders.NoSuchFile {
         Folders.Kept kept = folders.keep(folder, name, content);
         if (kept.fresh()) {
-            fresh.add(new String[] {folder, kept.name()});
+            synchronized (fresh) {
+                fresh.add(new String[] {folder, kept.name()});
+            }
         }
         return kept.name();
     }
 
     /** Removes the files the record wrote, those that were not there before. */
     public void undo() {
-        for (String[] each : fresh) {
-            try {
-                folders.remove(each[0], each[1]);
-            } catch (IOException e) {
-                // the file stays: a later run of the record uses it again
+        synchronized (fresh) {
+            for (String[] each : fresh) {
+                try {
+                    folders.remove(each[0], each[1]);
+                } catch (IOException e) {
+                    // the file stays: a later run of the record uses it again
+                }
             }
+            fresh.clear();
         }
-        fresh.clear();
     }
 }

@@ -49,6 +49,11 @@ public final class Scope {
         return new Scope(this, "", null, new Whole(whole.views(), secrets, whole.files()));
     }
 
+    /** Returns this scope for another thread: what this one made of its trees is not shared. */
+    public Scope apart() {
+        return new Scope(this, "", null, new Whole(new IdentityHashMap<>(), whole.secrets(), whole.files()));
+    }
+
     /** Returns the variable's node, or null. */
     public Node get(String variable) {
         for (Scope scope = this; scope != null; scope = scope.outer) {

@@ -2,9 +2,9 @@ package wirekettle.server.flows;
 
 import java.nio.charset.StandardCharsets;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.TreeMap;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.run.Doors;
@@ -18,8 +18,11 @@ import wirekettle.core.xml.XmlProblem;
 
 /** The replies kept of a flow's calls for its samples, and what is supposed in the place of one. */
 final class KeptReplies implements Doors.Replies {
-    private final Map<String, Map<Long, KeptReplyMapper.Row>> rows = new HashMap<>();
+    private final Map<String, Map<Place, KeptReplyMapper.Row>> rows = new HashMap<>();
     private final Map<String, FailureClass> supposed;
+
+    /** A record, or an item of one. */
+    private record Place(long record, String path) {}
 
     /** Takes what is kept in an environment; {@code supposed} says which calls fail, and how. */
     KeptReplies(
@@ -30,27 +33,35 @@ final class KeptReplies implements Doors.Replies {
             Map<String, FailureClass> supposed) {
         this.supposed = supposed == null ? Map.of() : supposed;
         for (CompiledCall call : flow.all(CompiledCall.class)) {
-            Map<Long, KeptReplyMapper.Row> its = new TreeMap<>();
-            kept.all(flowId, call.id(), environment).forEach(row -> its.put(row.record(), row));
+            Map<Place, KeptReplyMapper.Row> its = new LinkedHashMap<>();
+            kept.all(flowId, call.id(), environment).forEach(row -> its.put(new Place(row.record(), row.path()), row));
             rows.put(call.id(), its);
         }
     }
 
-    /** Returns what is kept of a call, by record. */
-    Map<Long, KeptReplyMapper.Row> of(String call) {
-        return rows.getOrDefault(call, Map.of());
+    /** Returns what is kept of a call for a record or an item of it, or null. */
+    KeptReplyMapper.Row of(String call, long record, String path) {
+        return rows.getOrDefault(call, Map.of()).get(new Place(record, path));
+    }
+
+    /** Returns for how many records something is kept of a call. */
+    int records(String call) {
+        return (int) rows.getOrDefault(call, Map.of()).keySet().stream()
+                .map(Place::record)
+                .distinct()
+                .count();
     }
 
     /** Returns a text that changes whenever another reply is kept. */
     String version() {
         StringBuilder text = new StringBuilder(supposed.toString());
-        rows.forEach((call, its) -> its.forEach((record, row) ->
-                text.append(call).append(record).append(row.calledAt()).append(';')));
+        rows.forEach((call, its) -> its.forEach((place, row) ->
+                text.append(call).append(place).append(row.calledAt()).append(';')));
         return text.toString();
     }
 
     @Override
-    public Caller.Result of(CompiledCall call, long ordinal) {
+    public Caller.Result of(CompiledCall call, long ordinal, String path) {
         FailureClass failing = supposed.get(call.id());
         if (failing != null) {
             boolean answered = failing == FailureClass.FAULT;
@@ -61,7 +72,7 @@ final class KeptReplies implements Doors.Replies {
             CallFailure failure = new CallFailure(failing, cause, "supposed: " + cause, answered, answered, null);
             return new Caller.Result(null, null, List.of(), null, null, failure, null);
         }
-        KeptReplyMapper.Row row = of(call.id()).get(ordinal);
+        KeptReplyMapper.Row row = of(call.id(), ordinal, path);
         if (row == null || row.reply() == null || call.offered() == null) {
             throw new SampleWalk.NoReply();
         }

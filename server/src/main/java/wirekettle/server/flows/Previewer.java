@@ -163,8 +163,9 @@ public class Previewer {
             sends = made(known, map, scope);
         }
         CompiledCall lately = lastCall(known, stage);
-        KeptReplyMapper.Row row =
-                lately == null ? null : known.replies().of(lately.id()).get(shown);
+        KeptReplyMapper.Row row = lately == null || known.walk() == null
+                ? null
+                : known.replies().of(lately.id(), shown, known.walk().path(lately.id()));
         return new Preview(
                 flow.problems(),
                 context.records(read),
@@ -181,7 +182,7 @@ public class Previewer {
                 sends,
                 rows,
                 keptReply(row, lately, known),
-                lately == null ? 0 : known.replies().of(lately.id()).size(),
+                lately == null ? 0 : known.replies().records(lately.id()),
                 asked.environment(),
                 way(known, flow, asked.stage()),
                 attention(known, tallies));
@@ -193,15 +194,22 @@ public class Previewer {
             return call;
         }
         CompiledCall last = null;
-        for (CompiledCall call : known.flow().all(CompiledCall.class)) {
-            boolean made = stage == null
-                    || known.flow()
-                                    .at(stage.id())
-                                    .get(String.valueOf(call.stage().as()))
-                            != null;
-            last = made ? call : last;
+        CompiledCall before = null;
+        boolean passed = false;
+        for (Stage each : known.flow().file().all()) {
+            passed |= stage != null && each.id().equals(stage.id());
+            if (known.flow().stage(each.id()) instanceof CompiledCall call) {
+                boolean reached = stage == null
+                        || known.flow()
+                                        .at(stage.id())
+                                        .get(String.valueOf(call.stage().as()))
+                                != null;
+                last = reached ? call : last;
+                before = passed ? before : call;
+            }
         }
-        return last;
+        // what a Split's items were answered is out of reach behind it, and counts all the same
+        return last == null ? before : last;
     }
 
     private static Preview.Way way(Known known, CompiledFlow flow, String asked) {

@@ -188,6 +188,7 @@ public class SampleResource {
                 id,
                 stage.id(),
                 Math.max(1, given.record()),
+                "",
                 String.valueOf(stage.endpoint()),
                 call.environment(),
                 Previewer.hash(call.request().getBytes(StandardCharsets.UTF_8)),
@@ -218,40 +219,47 @@ public class SampleResource {
         if (wanted == null || wanted.request() == null || record == null) {
             throw new Problem(422, "not-ready", "Pick a dataset with records and an operation first.");
         }
-        Scope scope = scopeAt(id, flow, wanted, record, asked);
-        while (scope == null && Boolean.TRUE.equals(asked.upTo())) {
-            CompiledCall missing = missing(id, flow, record, asked);
+        SampleWalk walk = walk(id, flow, record, asked);
+        while (walk.at(wanted.id()) == null && Boolean.TRUE.equals(asked.upTo())) {
+            CompiledCall missing = missing(flow, walk);
             if (missing == null || missing.id().equals(wanted.id())) {
                 break;
             }
-            call(id, flow, missing, scopeAt(id, flow, missing, record, asked), record, asked);
-            scope = scopeAt(id, flow, wanted, record, asked);
+            call(id, flow, missing, walk.last(), walk.lastPath(), record, asked);
+            walk = walk(id, flow, record, asked);
         }
-        if (scope == null) {
-            throw notReached(id, flow, wanted, record, asked);
+        if (walk.at(wanted.id()) == null) {
+            throw notReached(flow, wanted, walk);
         }
-        call(id, flow, wanted, scope, record, asked);
+        if (!waitsAt(wanted, flow, walk)) {
+            call(id, flow, wanted, walk.at(wanted.id()), walk.path(wanted.id()), record, asked);
+        }
+        // each item of the record that waits for a reply of its own
+        String called = null;
+        while (waitsAt(wanted, flow, walk) && !walk.lastPath().equals(called)) {
+            called = walk.lastPath();
+            call(id, flow, wanted, walk.last(), called, record, asked);
+            walk = walk(id, flow, record, asked);
+        }
         return previewer.preview(id, asked);
+    }
+
+    /** Tells whether the sample, or an item of it, comes no further than a call because nothing is kept of that. */
+    private static boolean waitsAt(CompiledCall call, CompiledFlow flow, SampleWalk walk) {
+        CompiledCall missing = missing(flow, walk);
+        return missing != null && missing.id().equals(call.id());
     }
 
     private SampleWalk walk(long id, CompiledFlow flow, FlowContext.Numbered record, SampleRequest asked) {
         return samples.walk(flow, new KeptReplies(kept, id, flow, asked.environment(), asked.suppose()), record);
     }
 
-    private Scope scopeAt(
-            long id, CompiledFlow flow, CompiledCall call, FlowContext.Numbered record, SampleRequest asked) {
-        return walk(id, flow, record, asked).at(call.id());
-    }
-
     /** Returns the call at which the sample ends because nothing is kept of it, or null. */
-    private CompiledCall missing(long id, CompiledFlow flow, FlowContext.Numbered record, SampleRequest asked) {
-        SampleWalk walk = walk(id, flow, record, asked);
+    private static CompiledCall missing(CompiledFlow flow, SampleWalk walk) {
         return walk.end() == null && flow.stage(walk.endedAt()) instanceof CompiledCall call ? call : null;
     }
 
-    private Problem notReached(
-            long id, CompiledFlow flow, CompiledCall wanted, FlowContext.Numbered record, SampleRequest asked) {
-        SampleWalk walk = walk(id, flow, record, asked);
+    private static Problem notReached(CompiledFlow flow, CompiledCall wanted, SampleWalk walk) {
         if (walk.failure() != null) {
             return new Problem(
                     422,
@@ -261,7 +269,7 @@ public class SampleResource {
                                     : "This record does not come so far: ")
                             + walk.failure().message());
         }
-        CompiledCall missing = missing(id, flow, record, asked);
+        CompiledCall missing = missing(flow, walk);
         String why = missing == null
                 ? "it takes another way, or a filter leaves it out."
                 : "nothing is kept of " + missing.stage().operation() + " for it yet: call that first.";
@@ -276,6 +284,7 @@ public class SampleResource {
             CompiledFlow flow,
             CompiledCall call,
             Scope scope,
+            String path,
             FlowContext.Numbered record,
             SampleRequest asked)
             throws IOException {
@@ -315,6 +324,7 @@ public class SampleResource {
                 id,
                 call.id(),
                 record.number(),
+                path,
                 String.valueOf(call.stage().endpoint()),
                 asked.environment(),
                 previewer.hash(call, scope),

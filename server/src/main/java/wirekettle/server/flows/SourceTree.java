@@ -50,6 +50,8 @@ final class SourceTree {
             fault(its, node, fields);
         } else if (shape instanceof Shape.OfNames its) {
             its.names().forEach(name -> fields.add(leaf(wire, name, node, "string")));
+        } else if (shape instanceof Shape.OfItems its && node == null) {
+            items(its, wire, fields);
         } else if (shape instanceof Shape.OfColumns its && node == null) {
             columns(its, wire, fields);
         } else if (shape instanceof Shape.OfLayout its && node == null) {
@@ -74,6 +76,30 @@ final class SourceTree {
             String name = column.name().substring(column.name().lastIndexOf('/') + 1);
             into.add(new Preview.SourceField(
                     start + "/" + column.name(), name, column.type().word(), "", its.rows() ? 1 : 0, false));
+        }
+    }
+
+    private static void items(Shape.OfItems its, String wire, List<Preview.SourceField> into) {
+        String item = wire + "/item";
+        into.add(new Preview.SourceField(item, "item", "", "", 0, true));
+        into.add(new Preview.SourceField(item + "/position", "position", "integer", "", 1, false));
+        into.add(new Preview.SourceField(item + "/end", "end", "string", "", 1, false));
+        for (Variable made : its.made()) {
+            String field = item + "/" + made.name();
+            into.add(new Preview.SourceField(field, made.name(), "", "", 1, false));
+            if (made.shape() instanceof Shape.OfSheet sheet) {
+                collect(sheet.sheet(), field, null, 2, into);
+            } else if (made.shape() instanceof Shape.OfLayout row) {
+                row.layout()
+                        .columns()
+                        .forEach(column -> into.add(new Preview.SourceField(
+                                field + "/" + column.name(),
+                                column.name(),
+                                column.type().word(),
+                                "",
+                                2,
+                                false)));
+            }
         }
     }
 

@@ -11,6 +11,8 @@ import java.sql.SQLException;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import org.jboss.logging.Logger;
 import wirekettle.core.flow.run.Claim;
 import wirekettle.core.flow.run.Effect;
@@ -314,12 +316,9 @@ public class PostgresLedger {
                     numbers(line.entered()));
         }
 
+        /** The stages a record came to, each once: with its items it may have come to one many times. */
         private static String numbers(int[] stages) {
-            StringBuilder text = new StringBuilder();
-            for (int stage : stages) {
-                text.append(text.length() == 0 ? "" : " ").append(stage);
-            }
-            return text.toString();
+            return IntStream.of(stages).distinct().mapToObj(Integer::toString).collect(Collectors.joining(" "));
         }
 
         private void passage(

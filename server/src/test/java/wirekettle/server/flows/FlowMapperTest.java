@@ -134,10 +134,10 @@ public class FlowMapperTest {
     public void aKeptReplyTakesThePlaceOfTheOlderOne() {
         long id = flows.add("Check borrowers", "ada");
         KeptReplyMapper kept = database.mapper(KeptReplyMapper.class);
-        kept.keep(id, "call", 3, "Register", "Test", "aa", "<ask/>", 200, "<first/>", null, 4);
-        kept.keep(id, "call", 1, "Register", "Test", "bb", "<ask/>", 500, "<fault/>", "fault", 4);
-        kept.keep(id, "call", 3, "Register", "Test", "cc", "<ask/>", 200, "<second/>", null, 4);
-        kept.keep(id, "call", 3, "Register", "Live", "cc", "<ask/>", 200, "<live/>", null, 4);
+        kept.keep(id, "call", 3, "", "Register", "Test", "aa", "<ask/>", 200, "<first/>", null, 4);
+        kept.keep(id, "call", 1, "", "Register", "Test", "bb", "<ask/>", 500, "<fault/>", "fault", 4);
+        kept.keep(id, "call", 3, "", "Register", "Test", "cc", "<ask/>", 200, "<second/>", null, 4);
+        kept.keep(id, "call", 3, "", "Register", "Live", "cc", "<ask/>", 200, "<live/>", null, 4);
         List<KeptReplyMapper.Row> test = kept.all(id, "call", "Test");
         assertEquals(test.stream().map(KeptReplyMapper.Row::reply).toList(), List.of("<fault/>", "<second/>"));
         assertEquals(kept.size(id, "call", "Test"), "<fault/><second/>".length());

@@ -24,6 +24,7 @@ import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Lane;
 import wirekettle.core.flow.file.LookUpStage;
 import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.flow.file.SplitStage;
 import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.flow.run.End;
 import wirekettle.core.soap.FailureClass;
@@ -128,12 +129,16 @@ public class PreviewerTest {
     }
 
     private void keep(long record, String status) {
+        keep(record, "", status);
+    }
+
+    private void keep(long record, String path, String status) {
         String reply = "<s:Envelope xmlns:s='http://schemas.xmlsoap.org/soap/envelope/'><s:Body>"
                 + "<LookUpInstitutionResponse xmlns='urn:halewick:register:1'><registrationNumber>RG-10400"
                 + "</registrationNumber><name>Lünbrück Gallery</name><status>" + status + "</status>"
                 + "</LookUpInstitutionResponse></s:Body></s:Envelope>";
         previewer.kept.keep(
-                flow, "call", record, "Institution Register", "Test", "hash", "<ask/>", 200, reply, null, 4);
+                flow, "call", record, path, "Institution Register", "Test", "hash", "<ask/>", 200, reply, null, 4);
     }
 
     private static String wires(Preview preview) {
@@ -223,6 +228,30 @@ public class PreviewerTest {
         assertEquals(saved.way().end(), End.DONE);
         assertEquals(saved.rows(), List.of(List.of("a supposed fault")));
         assertTrue(saved.way().failures().containsKey("call"));
+    }
+
+    @Test
+    public void itemsOfASampleHaveRepliesOfTheirOwn() throws Exception {
+        database.execute("delete from kept_reply");
+        SplitStage split = new SplitStage(
+                "lines", "$loan/line", "line", 2, List.of(call()), new SplitStage.Gather("lines", null), null);
+        FlowFile file = FlowFile.of(
+                "Check",
+                read(),
+                split,
+                write("out", Fill.expression("w1", "a", "string-join($lines/item/reply/status, ' ')")));
+        Preview waiting = at(file, "call", 1, null);
+        assertNull(waiting.way().end());
+        assertTrue(wires(waiting).contains("$line/weight=12,5"), wires(waiting));
+        assertTrue(wires(at(file, "out", 1, null)).contains("$lines/item/reply/status="));
+        keep(1, "lines:1", "active");
+        assertEquals(at(file, "call", 1, null).kept().status(), (Integer) 200);
+        assertNull(at(file, "out", 1, null).way().end());
+        keep(1, "lines:2", "closed");
+        Preview whole = at(file, "out", 1, null);
+        assertEquals(whole.way().end(), End.DONE);
+        assertEquals(whole.rows(), List.of(List.of("active closed")));
+        assertEquals(whole.keptReplies(), 1, "of one record");
     }
 
     @Test

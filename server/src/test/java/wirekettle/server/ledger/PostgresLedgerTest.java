@@ -107,7 +107,7 @@ public class PostgresLedgerTest {
         assertNull(past.ended(1));
         Past.OpenRecord first = past.open(1);
         assertEquals(first.fingerprint(), "print-1");
-        assertTrue(first.replay().text().contains("Öderstad"), first.replay().text());
+        assertTrue(first.replay().text("").contains("Öderstad"), first.replay().text(""));
         assertNull(past.open(3));
     }
 

@@ -59,6 +59,13 @@ public sealed interface Shape {
      */
     record OfFault(Contract contract, Operation operation) implements Shape {}
 
+    /**
+     * What is gathered of items: an {@code item} for each, with its {@code position}, its {@code end}, and what it made.
+     *
+     * @param made the variables of an item
+     */
+    record OfItems(List<Variable> made) implements Shape {}
+
     /** Nothing is known before it is made, as of what a script makes. */
     record Open() implements Shape {}
 }

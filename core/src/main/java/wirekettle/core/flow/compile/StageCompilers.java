@@ -10,6 +10,7 @@ import wirekettle.core.flow.file.LookUpStage;
 import wirekettle.core.flow.file.MapStage;
 import wirekettle.core.flow.file.NoteStage;
 import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.flow.file.SplitStage;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.flow.file.WriteStage;
 
@@ -26,6 +27,7 @@ final class StageCompilers {
         put(all, MapStage.class, CompiledMap::of);
         put(all, LookUpStage.class, CompiledLookUp::of);
         put(all, CallStage.class, CompiledCall::of);
+        put(all, SplitStage.class, CompiledSplit::of);
         put(all, BranchStage.class, CompiledBranch::of);
         put(all, WriteStage.class, CompiledWrite::of);
         put(all, AnswerStage.class, CompiledAnswer::of);

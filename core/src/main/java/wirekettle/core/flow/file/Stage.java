@@ -18,6 +18,7 @@ import wirekettle.core.fill.Fill;
     @JsonSubTypes.Type(value = MapStage.class, name = "Map"),
     @JsonSubTypes.Type(value = LookUpStage.class, name = "Look up"),
     @JsonSubTypes.Type(value = CallStage.class, name = "Call"),
+    @JsonSubTypes.Type(value = SplitStage.class, name = "Split"),
     @JsonSubTypes.Type(value = BranchStage.class, name = "Branch"),
     @JsonSubTypes.Type(value = WriteStage.class, name = "Write"),
     @JsonSubTypes.Type(value = AnswerStage.class, name = "Answer"),

@@ -68,7 +68,7 @@ final class CallStep implements Step {
             return StepResult.ON;
         }
         if (steps.doors().replies() != null) {
-            Caller.Result result = steps.doors().replies().of(call, item.ordinal());
+            Caller.Result result = steps.doors().replies().of(call, item.ordinal(), item.path());
             Sent looked = new Sent(result, steps.doors().clock().instant(), 0, false);
             item.bind(call.stage().as(), known(item, new byte[0], looked, List.of(attempt(1, looked)), effect));
             return StepResult.ON;
@@ -174,7 +174,7 @@ final class CallStep implements Step {
                                 item.ordinal(),
                                 item.fingerprint(),
                                 effect,
-                                item.replay().text()));
+                                item.replay().text(item.path())));
                 item.sending(true);
             }
             Sent sent;

@@ -45,11 +45,11 @@ public record Doors(
     /** What calls gave for samples: requests need not be ready, and nothing is sent. */
     public interface Replies {
         /**
-         * Returns what a call gave for a record.
+         * Returns what a call gave for a record, or for the item of it at a path.
          *
          * @throws SampleWalk.NoReply when there is nothing: the sample ends there
          */
-        Caller.Result of(CompiledCall call, long ordinal);
+        Caller.Result of(CompiledCall call, long ordinal, String path);
     }
 
     /** Returns doors for looking: nothing is sent, written or asked. */

@@ -64,6 +64,11 @@ public record Failure(
         return new Failure(failureClass, cause, message, stage, other, field, value, status, attempts, fault, doubtful);
     }
 
+    /** Returns this failure with another sentence. */
+    Failure telling(String other) {
+        return new Failure(failureClass, cause, other, stage, blame, field, value, status, attempts, fault, doubtful);
+    }
+
     /** Returns this failure as one after which nobody knows whether data was changed. */
     Failure inDoubt() {
         return new Failure(failureClass, cause, message, stage, blame, field, value, status, attempts, fault, true);

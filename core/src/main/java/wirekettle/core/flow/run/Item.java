@@ -66,6 +66,23 @@ final class Item {
         return ordinal;
     }
 
+    /** Returns an item within this one; to be worked on by the thread that asks for it. */
+    Item inside(String step, String variable, Node its) {
+        String at = path.isEmpty() ? step : path + "/" + step;
+        return new Item(ordinal, at, record, fingerprint, key, scope.apart().with(variable, its), room, replay, known);
+    }
+
+    /** Takes what an item within it did. */
+    void takes(Item item) {
+        passages.addAll(item.passages);
+        rows.addAll(item.rows);
+        for (int stage : item.entered()) {
+            enters(stage);
+        }
+        note(item.note);
+        saved |= item.saved;
+    }
+
     /** Returns where in its record it is; empty for the record itself. */
     String path() {
         return path;

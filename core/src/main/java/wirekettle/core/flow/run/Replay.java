@@ -11,7 +11,8 @@ import wirekettle.core.xml.XmlProblem;
 
 /**
  * What a record made on its way that could not be made again the same: replies of reads and rows looked up, the ways it
- * took, and its time. A record that goes on after a crash takes these instead of asking again. For one thread.
+ * took, and its time. A record that goes on after a crash takes these instead of asking again. Its items share it. Safe
+ * for several threads.
  */
 public final class Replay {
     private static final ObjectMapper JSON = new ObjectMapper();
@@ -38,47 +39,47 @@ public final class Replay {
     }
 
     /** Returns what a stage made at a place of the record, or null. */
-    Node made(String path, String stage) {
+    synchronized Node made(String path, String stage) {
         return made.get(at(path, stage));
     }
 
-    void makes(String path, String stage, Node node) {
+    synchronized void makes(String path, String stage, Node node) {
         made.put(at(path, stage), node);
     }
 
     /** Returns the number of the way taken at a Branch, -1 for none of them; null when it did not come there. */
-    Integer way(String path, String branch) {
+    synchronized Integer way(String path, String branch) {
         return ways.get(at(path, branch));
     }
 
-    void takes(String path, String branch, int way) {
+    synchronized void takes(String path, String branch, int way) {
         ways.put(at(path, branch), way);
     }
 
     /** Tells whether an effect was claimed before, and nothing is known of what became of it. */
-    boolean claimed(Effect effect) {
+    synchronized boolean claimed(Effect effect) {
         return "".equals(effects.get(effect));
     }
 
     /** Returns what an effect that was done gave, null when it was not done. */
-    Node done(Effect effect) throws XmlProblem {
+    synchronized Node done(Effect effect) throws XmlProblem {
         String reply = effects.get(effect);
         return reply == null || reply.isEmpty() ? null : KeptNode.read(reply);
     }
 
     /** Adds what another claim of the record kept: a later one knows more. */
-    void add(Replay other) {
+    synchronized void add(Replay other) {
         made.putAll(other.made);
         ways.putAll(other.ways);
     }
 
     /** Notes a claim: the effect is in doubt unless its passage is noted too. */
-    public void claim(Effect effect) {
+    public synchronized void claim(Effect effect) {
         effects.putIfAbsent(effect, "");
     }
 
     /** Notes what became of an effect; the reply of one that was not done is null. */
-    public void passage(Effect effect, String reply) {
+    public synchronized void passage(Effect effect, String reply) {
         if (reply == null) {
             effects.remove(effect);
         } else {
@@ -86,14 +87,29 @@ public final class Replay {
         }
     }
 
-    /** Returns it as a text that a claim keeps. */
-    public String text() {
+    /** Tells whether a place is the one of a path or around it. */
+    private static boolean holds(String at, String path) {
+        int end = at.indexOf('\n');
+        String place = end < 0 ? "" : at.substring(0, end);
+        return place.isEmpty() || path.equals(place) || path.startsWith(place + "/");
+    }
+
+    /** Returns as a text that a claim keeps what an item needs to go on: what it made, and what holds it. */
+    public synchronized String text(String path) {
         ObjectNode text = JSON.createObjectNode();
         text.put("now", now);
         ObjectNode nodes = text.putObject("made");
-        made.forEach((stage, node) -> nodes.put(stage, KeptNode.write(node)));
+        made.forEach((at, node) -> {
+            if (holds(at, path)) {
+                nodes.put(at, KeptNode.write(node));
+            }
+        });
         ObjectNode taken = text.putObject("ways");
-        ways.forEach(taken::put);
+        ways.forEach((at, way) -> {
+            if (holds(at, path)) {
+                taken.put(at, way);
+            }
+        });
         return text.toString();
     }
 

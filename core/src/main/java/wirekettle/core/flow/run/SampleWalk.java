@@ -16,6 +16,8 @@ import wirekettle.core.value.Node;
  */
 public final class SampleWalk {
     private final Map<String, Scope> scopes = new LinkedHashMap<>();
+    private final Map<String, String> paths = new LinkedHashMap<>();
+    private String lastPath = "";
     private final Map<String, Failure> failures = new LinkedHashMap<>();
     private final Map<String, List<String[]>> rows = new LinkedHashMap<>();
     private final Map<String, Integer> ways = new LinkedHashMap<>();
@@ -46,8 +48,12 @@ public final class SampleWalk {
         CompiledRead source = flow.source();
         Steps.Watch watch = new Steps.Watch() {
             @Override
-            public void enters(String stage, Scope scope) {
-                scopes.put(stage, scope);
+            public void enters(String stage, String path, Scope scope) {
+                // of items the first is the one that is shown
+                scopes.putIfAbsent(stage, scope);
+                paths.putIfAbsent(stage, path);
+                lastPath = path;
+                last = scope;
                 endedAt = stage;
             }
 
@@ -85,7 +91,7 @@ public final class SampleWalk {
             }
         });
         answer = item.answer();
-        last = item.scope();
+        last = end == null ? last : item.scope();
         if (source != null) {
             scopes.putIfAbsent(source.id(), scope);
         }
@@ -114,6 +120,16 @@ public final class SampleWalk {
     /** Returns the variables in reach when the sample came to a stage, null when it did not come there. */
     public Scope at(String stage) {
         return scopes.get(stage);
+    }
+
+    /** Returns which item of the sample is shown at a stage: its path, empty for the sample itself. */
+    public String path(String stage) {
+        return paths.getOrDefault(stage, "");
+    }
+
+    /** Returns the path of the item that came last to a stage: the one that waits, where one does. */
+    public String lastPath() {
+        return lastPath;
     }
 
     /** Returns everything that was made as far as the sample came. */

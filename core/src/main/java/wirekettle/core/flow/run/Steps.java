@@ -4,6 +4,8 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
 import java.util.function.BiFunction;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.flow.compile.Compiled;
@@ -17,6 +19,7 @@ import wirekettle.core.flow.compile.CompiledLookUp;
 import wirekettle.core.flow.compile.CompiledMap;
 import wirekettle.core.flow.compile.CompiledNote;
 import wirekettle.core.flow.compile.CompiledRead;
+import wirekettle.core.flow.compile.CompiledSplit;
 import wirekettle.core.flow.compile.CompiledWrite;
 import wirekettle.core.flow.file.Stage;
 
@@ -29,6 +32,11 @@ final class Steps {
     private final Stop stop;
     private final Watch watch;
     private final boolean changes;
+    private final ExecutorService helpers = Executors.newCachedThreadPool(task -> {
+        Thread thread = new Thread(task, "run-items");
+        thread.setDaemon(true);
+        return thread;
+    });
     private final Map<String, Integer> numbers = new LinkedHashMap<>();
 
     /** Says that something that changes data may leave, and what became of it. */
@@ -51,8 +59,8 @@ final class Steps {
 
     /** Looks on while a record goes through the steps. */
     interface Watch {
-        /** A record comes to a stage with these variables. */
-        void enters(String stage, Scope scope);
+        /** A record, or the item of one at a path, comes to a stage with these variables. */
+        void enters(String stage, String path, Scope scope);
 
         /** A record failed at a stage; its lanes have not been asked yet. */
         void fails(String stage, Failure failure);
@@ -60,7 +68,7 @@ final class Steps {
         /** Nobody looks. */
         Watch NONE = new Watch() {
             @Override
-            public void enters(String stage, Scope scope) {}
+            public void enters(String stage, String path, Scope scope) {}
 
             @Override
             public void fails(String stage, Failure failure) {}
@@ -86,6 +94,7 @@ final class Steps {
         put(verbs, CompiledMap.class, (stage, steps) -> new MapStep(stage));
         put(verbs, CompiledLookUp.class, (stage, steps) -> new LookUpStep(stage, steps.doors.lookUps()));
         put(verbs, CompiledCall.class, CallStep::new);
+        put(verbs, CompiledSplit.class, SplitStep::new);
         put(verbs, CompiledBranch.class, BranchStep::new);
         put(verbs, CompiledWrite.class, (stage, steps) -> new WriteStep(stage));
         put(verbs, CompiledAnswer.class, (stage, steps) -> new AnswerStep(stage));
@@ -110,6 +119,16 @@ final class Steps {
 
     Stop stop() {
         return stop;
+    }
+
+    /** Tells whether only samples are looked at: then one item is taken after the other. */
+    boolean looking() {
+        return doors.replies() != null;
+    }
+
+    /** Returns threads that help records with many items; those that have nothing to do end by themselves. */
+    ExecutorService helpers() {
+        return helpers;
     }
 
     /** Tells whether the flow changes data: then what it made is kept with each claim. */
@@ -140,7 +159,7 @@ final class Steps {
         Step bare = VERBS.get(stage.getClass()).apply(stage, this);
         Step counted = item -> {
             item.enters(number);
-            watch.enters(stage.id(), item.scope());
+            watch.enters(stage.id(), item.path(), item.scope());
             try {
                 return bare.run(item);
             } catch (Failed failed) {

@@ -7,17 +7,18 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
 import wirekettle.core.value.Content;
 
 /**
  * Where the parts of answers go while one record is worked on: short ones stay in memory, longer ones go to files in
- * the machine's temporary folder, which are gone when this is closed. For one thread.
+ * the machine's temporary folder, which are gone when this is closed. Safe for several threads.
  */
 public final class Attachments implements AutoCloseable {
     private static final int SHORT = 64 << 10;
 
-    private final List<Path> files = new ArrayList<>(0);
+    private final List<Path> files = Collections.synchronizedList(new ArrayList<>(0));
 
     /** Takes the bytes of one part. */
     MultipartReader.Taken taken() {

@@ -232,7 +232,7 @@ public class OutlineTest extends OutlineFixture {
         assertEquals(walk.at("out").get("c").textOf("status"), "fine");
         assertEquals(walk.at("c").get("run").textOf("record"), "7");
         Doors silent = Doors.forLooking(
-                (call, ordinal) -> {
+                (call, ordinal, path) -> {
                     throw new SampleWalk.NoReply();
                 },
                 Doors.LookUps.NONE,

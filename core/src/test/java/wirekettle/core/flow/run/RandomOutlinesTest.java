@@ -31,6 +31,7 @@ import wirekettle.core.flow.file.Lane;
 import wirekettle.core.flow.file.LookUpStage;
 import wirekettle.core.flow.file.MapStage;
 import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.flow.file.SplitStage;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.request.MessageCheck;
@@ -42,6 +43,7 @@ import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.value.Column;
+import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.ScalarType;
 
@@ -93,7 +95,7 @@ public class RandomOutlinesTest {
         }
 
         private Stage stage(int depth) {
-            switch (random.nextInt(depth < 2 ? 7 : 5)) {
+            switch (random.nextInt(depth < 2 ? 8 : 5)) {
                 case 0 -> {
                     return new FilterStage(
                             id("f"), null, "number($t/n) mod " + (5 + random.nextInt(9)) + " ne 0", null);
@@ -122,6 +124,9 @@ public class RandomOutlinesTest {
                 case 4 -> {
                     return calls++ < 4 ? call(depth) : write();
                 }
+                case 5 -> {
+                    return split(depth);
+                }
                 default -> {
                     List<BranchStage.Way> ways = new ArrayList<>();
                     int count = 1 + random.nextInt(3);
@@ -134,6 +139,15 @@ public class RandomOutlinesTest {
                     return new BranchStage(id, ways, lane(null, depth));
                 }
             }
+        }
+
+        private SplitStage split(int depth) {
+            String id = id("s");
+            SplitStage.WhenSomeFail rule =
+                    random.nextBoolean() ? SplitStage.WhenSomeFail.GO_ON : SplitStage.WhenSomeFail.REJECT;
+            SplitStage.Gather gather = random.nextInt(3) == 0 ? null : new SplitStage.Gather(id("g"), rule);
+            int atOnce = 1 + random.nextInt(4);
+            return new SplitStage(id, "$t/part", id("i"), atOnce, block(depth + 1), gather, lane(null, depth));
         }
 
         private CallStage call(int depth) {
@@ -260,7 +274,12 @@ public class RandomOutlinesTest {
     private static List<Node> records() {
         List<Node> records = new ArrayList<>();
         for (int n = 1; n <= RECORDS; n++) {
-            records.add(World.record("record", "key", "K" + n % 40, "n", Integer.toString(n)));
+            Node.Builder record =
+                    Node.build(Name.of("record")).add("key", "K" + n % 40).add("n", Integer.toString(n));
+            for (int part = 1; part <= n % 4; part++) {
+                record.add("part", Integer.toString(part));
+            }
+            records.add(record.done());
         }
         return records;
     }

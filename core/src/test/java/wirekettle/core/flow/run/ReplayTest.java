@@ -25,7 +25,7 @@ public class ReplayTest {
         replay.makes("crates:2", "asked", node("of its second crate"));
         replay.takes("", "which", 1);
         replay.takes("crates:2", "which", -1);
-        Replay back = Replay.of(replay.text());
+        Replay back = Replay.of(replay.text("crates:2"));
         assertEquals(back.now(), NOW);
         assertEquals(back.made("", "asked").textOf("status"), "of the record");
         assertEquals(back.made("crates:2", "asked").textOf("status"), "of its second crate");

@@ -1,0 +1,193 @@
+package wirekettle.core.flow.run;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.Future;
+import java.util.concurrent.atomic.AtomicInteger;
+import wirekettle.core.fill.FillFailure;
+import wirekettle.core.flow.compile.CompiledSplit;
+import wirekettle.core.flow.file.SplitStage;
+import wirekettle.core.soap.FailureClass;
+import wirekettle.core.value.Name;
+import wirekettle.core.value.Node;
+
+/**
+ * Runs a block for each item of a repeated field. The record's own thread works on items too, so that it never waits for
+ * threads that wait for it; the others help while there are items left.
+ */
+final class SplitStep implements Step {
+    private final CompiledSplit split;
+    private final SplitStage stage;
+    private final Steps steps;
+    private final Step block;
+
+    SplitStep(CompiledSplit split, Steps steps) {
+        this.split = split;
+        this.stage = split.stage();
+        this.steps = steps;
+        this.block = steps.block(split.block());
+    }
+
+    /** How an item ended; {@code why} is null for one that did not fail. */
+    private record Part(Item item, End end, Failed why) {}
+
+    @Override
+    public StepResult run(Item item) throws Failed, Stopped {
+        Items items = new Items(item, nodes(item));
+        items.run();
+        return gathered(item, items.parts);
+    }
+
+    private List<Node> nodes(Item item) throws Failed {
+        try {
+            return split.over().nodes(item.scope());
+        } catch (FillFailure e) {
+            throw new Failed(Failure.of(FailureClass.MAPPING, "its items cannot be found", e.getMessage(), stage.id()));
+        }
+    }
+
+    /** The items of one record on their way. */
+    private final class Items {
+        private final Item record;
+        private final List<Node> nodes;
+        private final Part[] parts;
+        private final AtomicInteger next = new AtomicInteger();
+        private volatile boolean over;
+
+        Items(Item record, List<Node> nodes) {
+            this.record = record;
+            this.nodes = nodes;
+            this.parts = new Part[nodes.size()];
+        }
+
+        void run() throws Stopped {
+            List<Future<?>> others = new ArrayList<>();
+            int helpers = steps.looking() ? 0 : Math.min(stage.atOnce(), nodes.size()) - 1;
+            for (int i = 0; i < helpers; i++) {
+                others.add(steps.helpers().submit(() -> {
+                    work();
+                    return null;
+                }));
+            }
+            try {
+                work();
+            } finally {
+                over |= next.get() < nodes.size();
+                awaited(others);
+            }
+        }
+
+        private void awaited(List<Future<?>> others) throws Stopped {
+            for (Future<?> other : others) {
+                try {
+                    other.get();
+                } catch (InterruptedException e) {
+                    over = true;
+                    others.forEach(each -> each.cancel(true));
+                    Thread.currentThread().interrupt();
+                    throw new Stopped();
+                } catch (ExecutionException e) {
+                    if (e.getCause() instanceof Stopped) {
+                        throw new Stopped();
+                    }
+                    throw new IllegalStateException(e.getCause());
+                }
+            }
+        }
+
+        /** Works on items while there are some, and none of them ended the record. */
+        private void work() throws Stopped {
+            for (int i = next.getAndIncrement(); i < nodes.size() && !over; i = next.getAndIncrement()) {
+                Part part = part(i);
+                parts[i] = part;
+                boolean ends = part.why() != null
+                        && (!stage.goesOn()
+                                || part.end() == End.IN_DOUBT
+                                || part.why().stopping());
+                over |= ends;
+            }
+        }
+
+        private Part part(int i) throws Stopped {
+            Item item = record.inside(stage.id() + ":" + (i + 1), stage.item(), nodes.get(i));
+            try {
+                StepResult go = block.run(item);
+                return new Part(item, go == StepResult.ON ? End.DONE : End.LEFT_OUT, null);
+            } catch (Failed failed) {
+                if (!failed.settled() || failed.failure().doubtful()) {
+                    item.backRows(0);
+                }
+                return new Part(item, failed.failure().doubtful() ? End.IN_DOUBT : End.REJECTED, failed);
+            } catch (SampleWalk.NoReply e) {
+                throw e; // a sample comes no further
+            } catch (RuntimeException | StackOverflowError e) {
+                steps.doors().trouble().accept(e);
+                item.backRows(0);
+                Failure why = Failure.of(
+                        FailureClass.INTERNAL,
+                        "this program failed",
+                        "something went wrong in this program; it is in its log",
+                        stage.id());
+                boolean doubtful = item.sending();
+                return new Part(
+                        item,
+                        doubtful ? End.IN_DOUBT : End.REJECTED,
+                        new Failed(doubtful ? why.inDoubt() : why, false));
+            }
+        }
+    }
+
+    private StepResult gathered(Item record, Part[] parts) throws Failed {
+        Failed first = null;
+        int at = 0;
+        int done = 0;
+        for (int i = 0; i < parts.length; i++) {
+            Part part = parts[i];
+            if (part == null) {
+                continue; // it did not begin: another one ended the record
+            }
+            record.takes(part.item());
+            done += part.end() == End.DONE ? 1 : 0;
+            boolean worse = first == null
+                    || part.end() == End.IN_DOUBT && !first.failure().doubtful();
+            if (part.why() != null && worse) {
+                first = part.why();
+                at = i + 1;
+            }
+        }
+        boolean ends = first != null && (!stage.goesOn() || first.failure().doubtful() || first.stopping());
+        if (ends) {
+            Failure why = first.failure()
+                    .telling("$" + stage.item() + " " + at + " of " + parts.length + ": "
+                            + first.failure().message()
+                            + (done == 0 ? "" : "; " + done + (done == 1 ? " item was" : " items were") + " done"));
+            throw first.stopping() ? new Failed(why, false).asEnd(true) : new Failed(why, false);
+        }
+        if (stage.gather() != null) {
+            record.bind(stage.gather().as(), node(parts));
+        }
+        return StepResult.ON;
+    }
+
+    private Node node(Part[] parts) {
+        List<Node> items = new ArrayList<>(parts.length);
+        for (int i = 0; i < parts.length; i++) {
+            Part part = parts[i];
+            Node.Builder item = Node.build(Name.of("item"))
+                    .add("position", Integer.toString(i + 1))
+                    .add("end", part.end().word());
+            for (String name : split.made()) {
+                Node made = part.item().scope().get(name);
+                if (made != null) {
+                    item.add(made.named(Name.of(name)));
+                }
+            }
+            if (part.why() != null) {
+                item.add(part.why().failure().node());
+            }
+            items.add(item.done());
+        }
+        return Node.branch(Name.of(stage.gather().as()), items);
+    }
+}
