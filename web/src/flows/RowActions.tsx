@@ -4,7 +4,7 @@ import { type MessageAt, PickMenu } from '../shared/PickMenu';
 import { withoutDocument } from './LearnDocument';
 import { repicked, withChosen, withNextRow, withoutFilledRow } from './pickFills';
 
-/** What can be done with a row of a request beside filling it: types and branches picked, lists made longer, documents. */
+/** What can be done with a row of a request beside filling it: types and branches picked, lists, documents. */
 export function RowActions({
   row,
   stage,

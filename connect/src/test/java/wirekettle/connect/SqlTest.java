@@ -191,6 +191,25 @@ public class SqlTest {
     }
 
     @Test
+    public void aTableThatIsDroppedRefusesEveryRecordAndSaysSo() throws Exception {
+        try (SqlSink sink =
+                new SqlSink(new SqlTransaction(SqlTest::open), "short_lived", COLUMNS, List.of(), true, "run 9 a", 0)) {
+            sink.write(1, rows("HC-1", "1", null, null));
+            assertEquals(sink.tryRows(), Map.of());
+            sink.flush();
+            try (Connection connection = open()) {
+                connection.createStatement().execute("drop table short_lived");
+            }
+            sink.write(2, rows("HC-2", "1", null, null));
+            sink.write(3, rows("HC-3", "1", null, null));
+            Map<Long, String> refused = sink.tryRows();
+            assertEquals(refused.keySet(), java.util.Set.of(2L, 3L));
+            assertTrue(refused.get(2L).contains("short_lived"), refused.toString());
+            sink.flush();
+        }
+    }
+
+    @Test
     public void twoOutputsToOneTableNeverWaitForEachOther() throws Exception {
         SqlTransaction together = new SqlTransaction(SqlTest::open);
         List<String> keys = List.of("crate_no");

@@ -16,6 +16,8 @@ import org.testng.annotations.AfterClass;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.Test;
 import wirekettle.core.fill.Fill;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.BranchStage;
 import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.Delivery;
@@ -25,6 +27,7 @@ import wirekettle.core.flow.file.Lane;
 import wirekettle.core.flow.file.LookUpStage;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.SplitStage;
+import wirekettle.core.flow.file.Stage;
 import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.flow.run.End;
 import wirekettle.core.soap.FailureClass;
@@ -275,6 +278,30 @@ public class PreviewerTest {
         assertEquals(at(file, "out", 1, null).rows(), List.of(List.of("north", "Lünbrück")));
         assertEquals(at(file, "out", 2, null).rows(), List.of(List.of("south", "")));
         assertEquals(context.mapping(file).tables().keySet(), java.util.Set.of("lenders"));
+    }
+
+    /** A call is proposed its fills at the top, in a way, and for an item of a record. */
+    @Test
+    public void fillsAreProposedInsideWaysAndForItemsToo() throws Exception {
+        Suggestions suggestions = new Suggestions();
+        suggestions.context = context;
+        suggestions.previewer = previewer;
+        suggestions.accepted = new AcceptedWires();
+        suggestions.accepted.store = database.mapper(AcceptedWires.Store.class);
+        CallStage bare = call().filled(List.of());
+        BranchStage way = new BranchStage("b", List.of(new BranchStage.Way("all", "all", null, List.of(bare))), null);
+        SplitStage items = new SplitStage("lines", "$loan/line", "line", 2, List.of(bare), null, null);
+        for (Stage each : List.of(bare, way, items)) {
+            FlowFile file = FlowFile.of("Check", read(), each);
+            CompiledFlow compiled = context.compile(file);
+            CompiledCall call = (CompiledCall) compiled.stage("call");
+            List<String> proposed = suggestions.ofRequest(flow, compiled, call, "Test").stream()
+                    .map(its -> its.fill().target() + " " + its.fill().wire())
+                    .toList();
+            String expected =
+                    each == items ? "}loanReference $line/loan_no" : "}registrationNumber $loan/institution_no";
+            assertTrue(proposed.stream().anyMatch(its -> its.endsWith(expected)), each.id() + ": " + proposed);
+        }
     }
 
     @Test
