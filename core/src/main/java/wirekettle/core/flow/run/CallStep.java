@@ -62,7 +62,7 @@ final class CallStep implements Step {
 
     @Override
     public StepResult run(Item item) throws Failed, Stopped {
-        Passage before = item.takesBack(call.id());
+        Passage before = item.tried(call.id());
         Effect effect = before == null ? item.next(call.id()) : before.effect();
         if (item.known() && before == null && replayed(item, effect)) {
             return StepResult.ON;

@@ -168,22 +168,28 @@ final class Item {
         rows.subList(0, Math.min(count, rows.size())).clear();
     }
 
+    /** Adds a passage; that of a call tried again takes the place of what its earlier attempts left. */
     void passes(Passage passage) {
-        passages.add(passage);
+        int last = passages.size() - 1;
+        if (last >= 0 && passages.get(last).effect().equals(passage.effect())) {
+            passages.set(last, passage);
+        } else {
+            passages.add(passage);
+        }
     }
 
     List<Passage> passages() {
         return List.copyOf(passages);
     }
 
-    /** Takes back the passage of a call that is tried again, null when it has none. */
-    Passage takesBack(String stage) {
+    /** Returns the passage of a call that is tried again, null when it is not. It stays until there is a new one. */
+    Passage tried(String stage) {
         Passage last = passages.isEmpty() ? null : passages.get(passages.size() - 1);
         if (!again || last == null || !last.stage().equals(stage)) {
             return null;
         }
         again = false;
-        return passages.remove(passages.size() - 1);
+        return last;
     }
 
     /** Notes that the step which failed is tried again. */

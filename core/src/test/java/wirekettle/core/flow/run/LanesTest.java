@@ -11,6 +11,8 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collections;
 import java.util.List;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.testng.annotations.Test;
 import wirekettle.core.fill.Fill;
@@ -20,6 +22,7 @@ import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.Delivery;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Lane;
+import wirekettle.core.flow.file.LookUpStage;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.soap.CallFailure;
@@ -106,19 +109,69 @@ public class LanesTest extends OutlineFixture {
         addsUp(ran);
     }
 
-    @Test
-    public void theSameRequestIsAnsweredFromMemoryByOneWhoAsks() throws Exception {
-        CallStage call = reads("c", "$t/key");
-        CallStage kept = new CallStage(
-                "c",
+    private static CallStage remembering(CallStage call) {
+        return new CallStage(
+                call.id(),
                 call.contract(),
                 null,
                 null,
                 call.operation(),
                 call.endpoint(),
-                "c",
+                call.as(),
                 call.fills(),
                 new Delivery(Delivery.Effect.READS, 8, null, null, null, null, null, null, 0));
+    }
+
+    private static LookUpStage lookUp(String id, String key) {
+        return new LookUpStage(
+                id, "rates", null, "name", key, id, LookUpStage.None.EMPTY, LookUpStage.Many.FIRST, null);
+    }
+
+    @Test
+    public void anAttemptThatFailedIsCountedWhereMemoryAnswersTheNext() throws Exception {
+        CountDownLatch failed = new CountDownLatch(1);
+        CountDownLatch kept = new CountDownLatch(1);
+        AtomicInteger firsts = new AtomicInteger();
+        table = (stage, key) -> {
+            if (key.equals("before 1") && firsts.incrementAndGet() == 2) {
+                failed.countDown(); // the first record comes a second time
+                await(kept);
+            } else if (key.equals("before 2")) {
+                await(failed);
+            } else if (key.equals("after 2")) {
+                kept.countDown();
+            }
+            return List.of();
+        };
+        service = request -> sent.size() == 1 ? fault("not yet") : answer(reference(request), "fine");
+        BranchStage asked = new BranchStage(
+                "b",
+                List.of(way(
+                        "w",
+                        null,
+                        lookUp("before", "concat('before ', $t/n)"),
+                        remembering(reads("c", "'same'")),
+                        lookUp("after", "concat('after ', $t/n)"))),
+                Lane.of(Lane.Rule.again("again", ANY, 1, 0)));
+        Ran ran = run(file(asked, write("out", "$t/key")), "a", "b");
+        assertEquals(sent.size(), 2);
+        assertEquals(ran.line(1).calls(), 1, "the attempt that failed");
+        assertEquals(ran.line(1).end(), End.DONE);
+        assertEquals(ran.line(2).calls(), 1);
+        assertEquals(ran.totals.calls(), 2);
+    }
+
+    private static void await(CountDownLatch latch) {
+        try {
+            assertTrue(latch.await(20, TimeUnit.SECONDS), "the other record came");
+        } catch (InterruptedException e) {
+            throw new IllegalStateException(e);
+        }
+    }
+
+    @Test
+    public void theSameRequestIsAnsweredFromMemoryByOneWhoAsks() throws Exception {
+        CallStage kept = remembering(reads("c", "$t/key"));
         String[] keys = new String[400];
         for (int i = 0; i < keys.length; i++) {
             keys[i] = "k" + i % 5;

@@ -43,11 +43,15 @@ abstract class OutlineFixture {
     final Contract vanline = World.vanline();
     final List<String> sent = Collections.synchronizedList(new ArrayList<>());
     volatile Transport service;
+    volatile Doors.LookUps table;
 
     @BeforeMethod
     public void aServiceThatAnswersEverything() {
         sent.clear();
         service = request -> answer(reference(request), "fine");
+        table = (stage, key) -> key.equals("two")
+                ? List.of(World.record("row", "name", "first"), World.record("row", "name", "second"))
+                : key.equals("none") ? List.of() : List.of(World.record("row", "name", "row of " + key));
     }
 
     static String reference(Transport.Request request) {
@@ -136,10 +140,7 @@ abstract class OutlineFixture {
         };
         Doors.Lines lines = call -> new Doors.Line(
                 Caller.of(counted, reach, call.contract(), call.offered(), Transport.Limits.DEFAULT), reach, gate);
-        Doors.LookUps rows = (stage, key) -> key.equals("two")
-                ? List.of(World.record("row", "name", "first"), World.record("row", "name", "second"))
-                : key.equals("none") ? List.of() : List.of(World.record("row", "name", "row of " + key));
-        return new Doors(lines, rows, reach.folders(), Clock.systemUTC(), MemoryBudget.NONE, thrown -> {});
+        return new Doors(lines, table, reach.folders(), Clock.systemUTC(), MemoryBudget.NONE, thrown -> {});
     }
 
     Ran run(FlowFile file, String... keys) throws IOException {

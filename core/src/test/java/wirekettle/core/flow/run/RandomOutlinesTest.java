@@ -49,7 +49,8 @@ import wirekettle.core.value.ScalarType;
 
 /**
  * Outlines made at random, run against the simulator with faults, time-outs and lost connections in between: whatever
- * they are, every record ends once, the counts add up, and what the service received is what the ledger says.
+ * they are, every record ends once, the counts add up, and what the service received is what the ledger says. The
+ * system property {@code seeds} says how many outlines are made besides the fixed ones, 24 by default.
  */
 public class RandomOutlinesTest {
     private static final String V = "{urn:halewick:vanline:2}";
@@ -61,11 +62,11 @@ public class RandomOutlinesTest {
     @DataProvider
     public Object[][] seeds() {
         List<Object[]> seeds = new ArrayList<>();
-        for (long seed : new long[] {1, 2, 3, 5, 8, 13, 21, 34}) {
+        for (long seed : new long[] {1, 2, 3, 5, 8, 13, 21, 34, 454079}) {
             seeds.add(new Object[] {seed});
         }
         Random fresh = new Random();
-        for (int i = 0; i < 24; i++) {
+        for (int i = 0; i < Integer.getInteger("seeds", 24); i++) {
             seeds.add(new Object[] {(long) fresh.nextInt(1_000_000)});
         }
         return seeds.toArray(Object[][]::new);
