@@ -62,6 +62,13 @@ export function fillsOf(stage: Stage): Fill[] {
   return 'fills' in stage ? (stage.fills ?? []) : [];
 }
 
+/** Tells whether a record is made by fills at a stage, or by the rule of its lane. */
+export function makesRecord(stage: Stage, rule: Rule | undefined): boolean {
+  return rule
+    ? rule.then === 'use'
+    : stage.verb === 'Write' || stage.verb === 'Answer' || (stage.verb === 'Map' && !stage.language);
+}
+
 /** Returns fills with one added or put in place of the fill of the same target. */
 export function withFill(fills: Fill[], fill: Fill): Fill[] {
   return [...fills.filter((f) => f.target !== fill.target), fill];

@@ -11,10 +11,12 @@ import { useKeys } from '../shared/useKeys';
 import { DeliveryForm } from './DeliveryForm';
 import { Differences } from './Differences';
 import { CallHead } from './CallHead';
+import { useAsked } from './asked';
 import css from './flow.module.css';
 import { FillSheet, type Target } from './FillSheet';
 import { LearnDocument } from './LearnDocument';
-import { useStageTools, withFix, wrongRows } from './useStageTools';
+import { useTakenSheet } from './useTakenSheet';
+import { useTry, withFix, wrongRows } from './useStageTools';
 import { ReplyPart } from './ReplyPart';
 import { LostFills } from './LostFills';
 import { filledBelow, requiredAllTheWay, withAbove } from './requestRows';
@@ -30,13 +32,10 @@ type Show = 'required' | 'filled' | 'all' | 'problems';
 
 /** A Call: its request sheet being filled, then its reply, then its delivery. */
 export function CallStage({
-  flowId,
   file,
   stage,
   number,
   preview,
-  record,
-  environment,
   focus,
   sheet,
   onSheet,
@@ -51,7 +50,8 @@ export function CallStage({
   const [text, setText] = useState('');
   const [show, setShow] = useState<Show>('all');
   const [learning, setLearning] = useState<string>();
-  const { onTry } = useStageTools(flowId, file, stage.id, record, environment);
+  const { flowId, record, environment } = useAsked();
+  const onTry = useTry();
   const search = useRef<HTMLInputElement>(null);
   const datasets = useDatasets();
   const contractId = useContractId(stage);
@@ -87,7 +87,7 @@ export function CallStage({
     problems: (preview?.attention ?? []).filter((a) => a.stage === stage.id).length,
   };
   const change = (fills: Call['fills']) => onChange({ ...stage, fills });
-  const proposed = useProposals(flowId, file, stage, record, environment, 'q', change);
+  const proposed = useProposals(stage, 'q', change);
   const { proposals } = proposed;
   const toggle = (row: SheetRow) => {
     setOpen(row.expanded ? open.filter((p) => p !== row.path) : [...open, row.path]);
@@ -229,53 +229,11 @@ export function CallStage({
     const first = rows.find((r) => found.has(r.path))?.path;
     if (first) onFocus(first);
   };
-  useEffect(() => {
-    if (!sheet) return;
-    const same = sheet.filter((l) => l.same).length;
-    const read = sheet.filter((l) => l.fill && !l.same);
+  useTakenSheet(sheet, onSheet, proposed.show, (first) => {
     setPart('Request');
     setShow('all');
-    proposed.show(
-      read.map((l) => {
-        const wrong = l.proof?.invalid ? `${l.proof.invalid} samples do not fit` : '';
-        const reason = [`line ${l.number} of the sheet`, l.problem, wrong, l.line.remark]
-          .filter(Boolean)
-          .join('; ');
-        return {
-          target: String(l.fill?.target),
-          fill: l.fill as Fill,
-          score: l.problem || wrong ? 0.5 : 1,
-          reason,
-        };
-      }),
-    );
-    const unread = sheet.filter((l) => !l.fill && l.line.source);
-    modal.info({
-      title: `${read.length} of ${sheet.length} lines propose a fill`,
-      width: 560,
-      content: (
-        <div>
-          {same > 0 && <p>{same === 1 ? '1 line says' : `${same} lines say`} what is filled already.</p>}
-          {read.length > 0 && (
-            <p>
-              They stand in the sheet below, each with its reason; accept them one by one, or all that fit
-              every sample.
-            </p>
-          )}
-          {[...read.filter((l) => l.problem), ...unread].slice(0, 12).map((l) => (
-            <div key={l.number}>
-              line {l.number}, <span className="mono">{l.line.target}</span>:{' '}
-              <span className="bad">{l.problem}</span>
-            </div>
-          ))}
-        </div>
-      ),
-    });
-    if (read[0]?.fill) onFocus(read[0].fill.target);
-    onSheet();
-    // what was read is shown once
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [sheet]);
+    if (first) onFocus(first);
+  });
   useKeys({
     s: () => void suggest(),
     p: () => setPart(PARTS[(PARTS.indexOf(part) + 1) % PARTS.length]),

@@ -3,7 +3,7 @@ import { App, Button, Dropdown, Popover } from 'antd';
 import { type ReactNode, useRef } from 'react';
 import { useNavigate } from 'react-router';
 import { api } from '../api/client';
-import type { CallStage as Call, FlowFile } from '../api/flow';
+import type { FlowFile } from '../api/flow';
 import type { Preview, Run, SheetProposal } from '../api/types';
 import { RunCounts, When } from '../shared/parts';
 import css from './flow.module.css';
@@ -15,7 +15,7 @@ export function FlowBar({
   revision,
   attention,
   last,
-  call,
+  filled,
   sample,
   children,
   settled,
@@ -28,29 +28,30 @@ export function FlowBar({
   revision: number;
   attention: Preview['attention'];
   last: Run | undefined;
-  call: Call | undefined;
+  /** The stage or rule whose fills a mapping sheet is about. */
+  filled: string | undefined;
   sample: { record: number; environment: string };
   /** The buttons that run it. */
   children: ReactNode;
   settled: () => Promise<number>;
   onRename: (name: string) => void;
   onProblem: (stage: string | undefined, field: string | undefined) => void;
-  onSheet: (call: Call, proposals: SheetProposal[]) => void;
+  onSheet: (place: string, proposals: SheetProposal[]) => void;
 }) {
   const navigate = useNavigate();
   const client = useQueryClient();
   const { modal, message } = App.useApp();
   const picker = useRef<HTMLInputElement>(null);
   const readSheet = async (chosen: File | undefined) => {
-    if (!chosen || !call) return;
+    if (!chosen || !filled) return;
     try {
       await settled();
       const body = new FormData();
       body.append('file', chosen);
       body.append('record', String(sample.record));
       body.append('environment', sample.environment);
-      body.append('stage', call.id);
-      onSheet(call, await api.form<SheetProposal[]>(`/flows/${flowId}/mapping-sheet`, body));
+      body.append('stage', filled);
+      onSheet(filled, await api.form<SheetProposal[]>(`/flows/${flowId}/mapping-sheet`, body));
     } catch (e) {
       void message.error(e instanceof Error ? e.message : String(e), 8);
     }
@@ -88,8 +89,8 @@ export function FlowBar({
     rename,
     remove,
     sheet: () => picker.current?.click(),
-    csv: () => download(`mapping-sheet?form=csv&stage=${call?.id ?? ''}`),
-    xlsx: () => download(`mapping-sheet?form=xlsx&stage=${call?.id ?? ''}`),
+    csv: () => download(`mapping-sheet?form=csv&stage=${filled ?? ''}`),
+    xlsx: () => download(`mapping-sheet?form=xlsx&stage=${filled ?? ''}`),
     bundle: () => download(`bundle?environment=${sample.environment}`),
   };
   return (
@@ -141,7 +142,7 @@ export function FlowBar({
         menu={{
           items: [
             { key: 'rename', label: 'Rename' },
-            { key: 'sheet', label: 'Take in a mapping sheet …', disabled: !call?.operation },
+            { key: 'sheet', label: 'Take in a mapping sheet …', disabled: !filled },
             { key: 'csv', label: 'Download the mapping as CSV' },
             { key: 'xlsx', label: 'Download the mapping as XLSX' },
             { key: 'bundle', label: 'Download as a bundle' },

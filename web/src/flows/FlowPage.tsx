@@ -3,13 +3,21 @@ import { Button, App, Skeleton } from 'antd';
 import { type ComponentType, useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import { api } from '../api/client';
-import { type CallStage as Call, fillsOf, type Flow, type FlowFile, type Stage } from '../api/flow';
+import {
+  type CallStage as Call,
+  fillsOf,
+  type Flow,
+  type FlowFile,
+  makesRecord,
+  type Stage,
+} from '../api/flow';
 import { withStage } from '../api/outline';
 import type { Preview, RunStage, SheetProposal } from '../api/types';
 import { useEnvironment } from '../shared/environment';
 import { SidePane, Trouble, When } from '../shared/parts';
 import { useKeys } from '../shared/useKeys';
 import { useMe } from '../shared/useMe';
+import { type Asked, AskedContext } from './asked';
 import css from './flow.module.css';
 import { FlowBar } from './FlowBar';
 import { LaneStrip, RulePane } from './Lanes';
@@ -21,7 +29,7 @@ import { SavedFirst } from './SavedFirst';
 import { useDraft } from './useDraft';
 import { useOutline } from './useOutline';
 import { type Samples, useProof } from './useProof';
-import { type Asked, useSampleCall } from './useSampleCall';
+import { useSampleCall } from './useSampleCall';
 import { withFix } from './useStageTools';
 import { LIVE, useStartRun } from './useStartRun';
 import { withVariable } from './variables';
@@ -85,6 +93,7 @@ function Editor({ flow }: { flow: Flow }) {
   const [adding, setAdding] = useState(false);
   const [suppose, setSuppose] = useState<Suppose>({});
   const asked: Asked = { file, stage: place, record, environment, samples, suppose };
+  const panes = { ...asked, flowId: flow.id };
   const settled = useSettled(asked, 120);
   const preview = useQuery({
     queryKey: ['preview', flow.id, settled],
@@ -172,13 +181,10 @@ function Editor({ flow }: { flow: Flow }) {
     [flow.lastRun],
   );
   const its = {
-    flowId: flow.id,
     file,
     number: outline.number,
     call,
     preview: shown,
-    record,
-    environment,
     focus,
     sheet,
     onSheet: () => setSheet(undefined),
@@ -204,7 +210,7 @@ function Editor({ flow }: { flow: Flow }) {
         revision={draft.revision}
         attention={attention}
         last={flow.lastRun ?? undefined}
-        call={call}
+        filled={makesRecord(stage, rule) ? place : call?.operation ? call.id : undefined}
         sample={{ record, environment }}
         settled={draft.settled}
         onRename={(name) => draft.change((f) => ({ ...f, name }))}
@@ -213,7 +219,7 @@ function Editor({ flow }: { flow: Flow }) {
           if (field) setTimeout(() => setFocus(field), 0);
         }}
         onSheet={(of, proposals) => {
-          outline.choose(of.id);
+          outline.choose(of);
           setSheet(proposals);
         }}
       >
@@ -251,14 +257,16 @@ function Editor({ flow }: { flow: Flow }) {
           />
         </SidePane>
         <div ref={pane} className={css.stage} key={place}>
-          {rule ? (
-            <RulePane {...its} rule={rule} onChoose={outline.choose} />
-          ) : (
-            <>
-              <Pane {...its} stage={stage} onChange={change} onVariable={onVariable} />
-              <LaneStrip file={file} stage={stage} onFile={its.onFile} onChoose={outline.choose} />
-            </>
-          )}
+          <AskedContext.Provider value={panes}>
+            {rule ? (
+              <RulePane {...its} rule={rule} onChoose={outline.choose} />
+            ) : (
+              <>
+                <Pane {...its} stage={stage} onChange={change} onVariable={onVariable} />
+                <LaneStrip file={file} stage={stage} onFile={its.onFile} onChoose={outline.choose} />
+              </>
+            )}
+          </AskedContext.Provider>
         </div>
         <SidePane name="sample" side="right" start={290} min={200} max={640}>
           <SamplePane

@@ -7,7 +7,7 @@ import { ruleText } from './Outline';
 import type { PaneProps } from './panes';
 import { RecordSheet } from './RecordSheet';
 import { newRule, ruleActions } from './rules';
-import { useStageTools } from './useStageTools';
+import { useTry } from './useStageTools';
 
 const CLASSES: { value: FailureClass; label: string }[] = [
   { value: 'connection', label: 'no connection' },
@@ -80,8 +80,8 @@ export function RulePane({
   rule: Rule;
   onChoose: (id: string) => void;
 }) {
-  const { file, flowId, record, environment } = rest;
-  const { onTry } = useStageTools(flowId, file, rule.id, record, environment);
+  const { file } = rest;
+  const onTry = useTry();
   const line = outlineLines(file).find((l) => l.kind === 'rule' && l.id === rule.id);
   const owner = line?.kind === 'rule' ? line.owner : undefined;
   const change = (part: Partial<Rule>) => onFile(withRule(file, rule.id, (r) => ({ ...r, ...part })));

@@ -13,15 +13,17 @@ import {
   readFill,
   withFill,
 } from '../api/flow';
-import type { EverythingMade, Preview } from '../api/types';
+import type { EverythingMade, Preview, SheetProposal } from '../api/types';
 import { NONE } from '../shared/none';
 import { useKeys } from '../shared/useKeys';
 import { FillSheet, type Target } from './FillSheet';
+import { useAsked } from './asked';
 import css from './flow.module.css';
 import { SuggestButtons } from './SuggestButtons';
 import { useSheet } from './useChoices';
 import { useProposals } from './useProposals';
-import { useStageTools, withFix, wrongRows } from './useStageTools';
+import { useTakenSheet } from './useTakenSheet';
+import { useTry, withFix, wrongRows } from './useStageTools';
 
 const TYPES = ['string', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'time'].map((t) => ({
   value: t,
@@ -29,15 +31,15 @@ const TYPES = ['string', 'integer', 'decimal', 'boolean', 'date', 'datetime', 't
 
 /** What is asked of every pane that makes a record by fills. */
 export type RecordSheetProps<S extends MakesRecord & { id: string }> = {
-  flowId: number;
   file: FlowFile;
   stage: S;
   /** The call whose reply the record is made of, if there is one before it. */
   call: CallStage | undefined;
   preview: Preview | undefined;
-  record: number;
-  environment: string;
   focus: string | undefined;
+  /** What a mapping sheet proposes, until it is looked at. */
+  sheet: SheetProposal[] | undefined;
+  onSheet: () => void;
   /** What the record goes to, above its columns. */
   heading: string;
   /** Columns of the target that the record does not have: nobody types them again. */
@@ -55,14 +57,13 @@ export type RecordSheetProps<S extends MakesRecord & { id: string }> = {
 
 /** The columns of a record and what fills them: the same wherever a record is made. */
 export function RecordSheet<S extends MakesRecord & { id: string }>({
-  flowId,
   file,
   stage,
   call,
   preview,
-  record,
-  environment,
   focus,
+  sheet,
+  onSheet,
   heading,
   missing = NONE,
   onRenamed,
@@ -77,10 +78,13 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
   const [onlyProblems, setOnlyProblems] = useState(false);
   const [naming, setNaming] = useState<string>();
   const search = useRef<HTMLInputElement>(null);
-  const proposed = useProposals(flowId, file, stage, record, environment, 'w', (fills) =>
-    onChange({ ...stage, fills }),
-  );
-  const { onTry } = useStageTools(flowId, file, stage.id, record, environment);
+  const proposed = useProposals(stage, 'w', (fills) => onChange({ ...stage, fills }));
+  const { flowId } = useAsked();
+  const onTry = useTry();
+  useTakenSheet(sheet, onSheet, proposed.show, (first) => {
+    setOnlyProblems(false);
+    if (first) onFocus(first);
+  });
   const reply = useSheet(call, 'reply')?.rows ?? NONE;
   const attention = new Set(
     (preview?.attention ?? []).filter((a) => a.stage === stage.id && a.field).map((a) => a.field),

@@ -13,7 +13,7 @@ import css from './flow.module.css';
 import { VariableName } from './VariableName';
 import type { PaneProps } from './panes';
 import { useCodeTables, useDatasets } from './useChoices';
-import { useStageTools } from './useStageTools';
+import { useTry } from './useStageTools';
 
 const FORM = {
   colon: false,
@@ -49,18 +49,8 @@ function Head({
 }
 
 /** Which records go on. */
-export function FilterStage({
-  flowId,
-  file,
-  stage,
-  number,
-  preview,
-  record,
-  environment,
-  onChange,
-  onRemove,
-}: PaneProps<Filter>) {
-  const { onTry } = useStageTools(flowId, file, stage.id, record, environment);
+export function FilterStage({ stage, number, preview, onChange, onRemove }: PaneProps<Filter>) {
+  const onTry = useTry();
   const left = preview?.way?.end === 'left-out' && preview.way.endedAt === stage.id;
   return (
     <div className={css.stage}>
@@ -123,20 +113,10 @@ function lookedInto(stage: LookUp, picked: string): LookUp {
 }
 
 /** A row found by a key. */
-export function LookUpStage({
-  flowId,
-  file,
-  stage,
-  number,
-  record,
-  environment,
-  onChange,
-  onVariable,
-  onRemove,
-}: PaneProps<LookUp>) {
+export function LookUpStage({ stage, number, onChange, onVariable, onRemove }: PaneProps<LookUp>) {
   const datasets = useDatasets();
   const tables = useCodeTables();
-  const { onTry } = useStageTools(flowId, file, stage.id, record, environment);
+  const onTry = useTry();
   const columns = (datasets.find((d) => d.name === stage.dataset)?.columns ?? []) as Column[];
   return (
     <div className={css.stage}>
@@ -225,18 +205,8 @@ export function LookUpStage({
 }
 
 /** The ways, in the order their conditions are asked. */
-export function BranchStage({
-  flowId,
-  file,
-  stage,
-  number,
-  preview,
-  record,
-  environment,
-  onChange,
-  onRemove,
-}: PaneProps<Branch>) {
-  const { onTry } = useStageTools(flowId, file, stage.id, record, environment);
+export function BranchStage({ file, stage, number, preview, onChange, onRemove }: PaneProps<Branch>) {
+  const onTry = useTry();
   const set = (ways: Branching[]) => onChange({ ...stage, ways });
   const change = (id: string, part: Partial<Branching>) =>
     set(stage.ways.map((w) => (w.id === id ? { ...w, ...part } : w)));

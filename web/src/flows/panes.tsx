@@ -11,15 +11,12 @@ import { WriteStage } from './WriteStage';
 
 /** What the pane of a stage is given. */
 export type PaneProps<S extends Stage> = {
-  flowId: number;
   file: FlowFile;
   stage: S;
   number: string;
   /** The call whose reply is in reach, the last one before the stage. */
   call: Call | undefined;
   preview: Preview | undefined;
-  record: number;
-  environment: string;
   focus: string | undefined;
   /** What a mapping sheet proposes, until it is looked at. */
   sheet: SheetProposal[] | undefined;

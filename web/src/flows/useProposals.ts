@@ -1,8 +1,9 @@
 import { App } from 'antd';
 import { useState } from 'react';
 import { api } from '../api/client';
-import { type Fill, type FlowFile, freeId, withFill } from '../api/flow';
+import { type Fill, freeId, withFill } from '../api/flow';
 import type { Suggestion } from '../api/types';
+import { useAsked } from './asked';
 
 /** A fill somebody or something proposes; nothing of it runs until it is accepted. */
 export type Proposal = { target: string; fill: Fill; score: number; reason: string; needs?: string };
@@ -12,15 +13,12 @@ const ACCEPT_BAR = 0.6;
 
 /** Proposed fills of a stage: asked for, accepted with what they need, dismissed with what needs them. */
 export function useProposals(
-  flowId: number,
-  file: FlowFile,
   stage: { id: string; fills: Fill[] },
-  record: number,
-  environment: string,
   prefix: string,
   onFills: (fills: Fill[]) => void,
 ) {
   const { message } = App.useApp();
+  const { flowId, file, record, environment, suppose } = useAsked();
   const [proposals, setProposals] = useState<Map<string, Proposal>>(new Map());
   const [asking, setAsking] = useState(false);
   const show = (list: Proposal[]) => setProposals(new Map(list.map((p) => [p.target, p])));
@@ -32,6 +30,7 @@ export function useProposals(
         stage: stage.id,
         record,
         environment,
+        suppose,
       });
       show(
         found.map((s) => ({

@@ -2,22 +2,11 @@ import { useQueryClient } from '@tanstack/react-query';
 import { App } from 'antd';
 import { useState } from 'react';
 import { api, ApiProblem } from '../api/client';
-import type { CallStage as Call, FlowFile } from '../api/flow';
+import type { CallStage as Call } from '../api/flow';
 import type { Preview } from '../api/types';
 import { useElsewhere } from '../settings/useElsewhere';
-import type { Suppose } from './SamplePane';
+import type { Asked } from './asked';
 import { useHostOffer } from './useHostOffer';
-import type { Samples } from './useProof';
-
-/** What the preview of a flow is asked with. */
-export type Asked = {
-  file: FlowFile;
-  stage: string;
-  record: number;
-  environment: string;
-  samples: Samples;
-  suppose: Suppose;
-};
 
 /** Calls the service for the sample, with whatever calls are missing before it; the replies are kept. */
 export function useSampleCall(flowId: number, call: Call | undefined, asked: Asked) {

@@ -1,23 +1,26 @@
 import { useCallback } from 'react';
 import { api } from '../api/client';
-import type { Fill, FlowFile } from '../api/flow';
+import type { Fill } from '../api/flow';
 import type { Preview } from '../api/types';
+import { useAsked } from './asked';
 import type { Told } from './ExpressionStrip';
 
-/** What every filled stage does the same way: expressions are tried, fixes are taken, fills are changed. */
-export function useStageTools(
-  flowId: number,
-  file: FlowFile,
-  stage: string,
-  record: number,
-  environment: string,
-) {
-  const onTry = useCallback(
+/** Returns what tries an expression on the sample, for a target where it fills one. */
+export function useTry() {
+  const { flowId, file, stage, record, environment, suppose } = useAsked();
+  return useCallback(
     (expression: string, target?: string) =>
-      api.post<Told>(`/flows/${flowId}/expression`, { file, stage, record, environment, expression, target }),
-    [flowId, file, stage, record, environment],
+      api.post<Told>(`/flows/${flowId}/expression`, {
+        file,
+        stage,
+        record,
+        environment,
+        suppose,
+        expression,
+        target,
+      }),
+    [flowId, file, stage, record, environment, suppose],
   );
-  return { onTry };
 }
 
 /** Returns fills with the fix of a target taken. */

@@ -134,17 +134,23 @@ public class FillingApiTest extends SeededApi {
         assertEquals(SheetFile.read(written).size(), csv.lines().count());
         // what went out comes in again and says nothing new, whatever the flow's fills say
         for (String name : List.of("Check borrowing institutions", "Book transports", "Label crates")) {
-            String its = "/api/flows/" + flow(name).get("id").asLong() + "/mapping-sheet";
-            byte[] out = client.send("GET", its + "?form=xlsx", null, Map.of()).body();
-            JsonNode again =
-                    client.upload(its, "file", Map.of("again.xlsx", out), Map.of("record", "1", "environment", "Test"));
-            int fills = 0;
-            for (JsonNode line : again) {
-                fills += line.hasNonNull("fill") ? 1 : 0;
-                assertTrue(!line.hasNonNull("fill") || line.get("same").asBoolean(), name + ": " + line);
+            for (String place : List.of("call", "write")) {
+                String its = "/api/flows/" + flow(name).get("id").asLong() + "/mapping-sheet";
+                byte[] out = client.send("GET", its + "?form=xlsx&stage=" + place, null, Map.of())
+                        .body();
+                JsonNode again = client.upload(
+                        its,
+                        "file",
+                        Map.of("again.xlsx", out),
+                        Map.of("record", "1", "environment", "Test", "stage", place));
+                int fills = 0;
+                for (JsonNode line : again) {
+                    fills += line.hasNonNull("fill") ? 1 : 0;
+                    assertTrue(!line.hasNonNull("fill") || line.get("same").asBoolean(), name + ": " + line);
+                }
+                assertEquals(
+                        fills, stage(flow(name).get("file"), place).get("fills").size(), name + " " + place);
             }
-            assertEquals(
-                    fills, stage(flow(name).get("file"), "call").get("fills").size(), name);
         }
     }
 

@@ -1,5 +1,8 @@
 package wirekettle.e2e;
 
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.util.List;
 import org.openqa.selenium.By;
 import org.openqa.selenium.Keys;
@@ -75,6 +78,24 @@ abstract class FlowEditing extends BrowserTest {
                 .findElements(By.cssSelector("input[aria-label='Find a verb']"))
                 .isEmpty());
         browser.settle();
+    }
+
+    /** Takes in a mapping sheet for the stage or rule that is chosen. */
+    void takesIn(String sheet) throws IOException {
+        Path file = Files.createTempFile("mapping", ".csv");
+        Files.writeString(file, sheet);
+        browser.driver()
+                .findElement(By.cssSelector("input[type=file][aria-label='Mapping sheet']"))
+                .sendKeys(file.toString());
+    }
+
+    /** Answers a question of the product; the box it stood in is gone then. */
+    void confirmed(String button) {
+        browser.press(button);
+        browser.settle();
+        browser.until("the box is gone", () -> browser.driver()
+                .findElements(By.cssSelector(".ant-modal-confirm"))
+                .isEmpty());
     }
 
     String problems() {

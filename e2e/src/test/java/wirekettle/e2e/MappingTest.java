@@ -3,8 +3,6 @@ package wirekettle.e2e;
 import static org.testng.Assert.assertEquals;
 import static org.testng.Assert.assertTrue;
 
-import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
 import org.openqa.selenium.By;
 import org.openqa.selenium.Keys;
 import org.openqa.selenium.WebElement;
@@ -198,17 +196,10 @@ public class MappingTest extends FlowEditing {
         String sheet = "Target field;Source field;Rule;Remark\nloanReference;loan_no;;\n"
                 + "collectOn;collect_on;date dd.MM.yyyy;as on the form\nBookTransport/remark;remark;cut to 30;\n"
                 + "deliverWithinDays;\"5\";;\nwheels;loan_no;;\n";
-        Files.write(files.resolve("mapping.csv"), sheet.getBytes(StandardCharsets.UTF_8));
-        browser.driver()
-                .findElement(By.cssSelector("input[type=file][aria-label='Mapping sheet']"))
-                .sendKeys(files.resolve("mapping.csv").toString());
+        takesIn(sheet);
         browser.seeText("4 of 5 lines propose a fill");
         browser.seeText("is no field of this message");
-        browser.press("OK");
-        browser.settle();
-        browser.until("the box is gone", () -> browser.driver()
-                .findElements(By.cssSelector(".ant-modal-confirm"))
-                .isEmpty());
+        confirmed("OK");
         browser.press("Accept 4");
         browser.rowShows("}collectOn", "2026-12-11");
         browser.keys(Keys.END);

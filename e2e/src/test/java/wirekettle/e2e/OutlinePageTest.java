@@ -86,6 +86,39 @@ public class OutlinePageTest extends FlowEditing {
         saved();
     }
 
+    /** The value that a lane uses instead of a reply has all the aids a record has. */
+    @Test
+    public void aValueForAReplyIsFilledWithEveryAid() throws Exception {
+        checkLoans("Screen with a value");
+        browser.keys("2");
+        browser.seeText("LookUpInstitution request");
+        side("Way", 1);
+        browser.choose("Suppose LookUpInstitution", "a fault");
+        browser.press("Add a rule");
+        browser.clickText("use a value for $reply and go on");
+        browser.seeText("Counts for");
+        for (String column : List.of("loan_no", "cause", "status")) {
+            browser.click(By.tagName("h2"));
+            browser.keys("c");
+            browser.see("input[aria-label='Column name']:focus").sendKeys(column, Keys.ENTER);
+            browser.until("the column is there", () -> inFocus().equals(column));
+        }
+        saved();
+        takesIn("Target field;Source field;Rule;Remark\nstatus;always unknown;;nobody asked\nwheels;loan_no;;\n");
+        browser.seeText("1 of 2 lines propose a fill");
+        browser.seeText("is no column of this record");
+        confirmed("OK");
+        browser.press("Accept 1");
+        browser.rowShows("status", "unknown");
+        browser.click(By.tagName("h2"));
+        browser.keys("s");
+        browser.until("the others are proposed", () -> browser.text().contains("Suggest 2"));
+        browser.press("Accept 2");
+        browser.rowShows("cause", "a supposed fault");
+        browser.rowShows("loan_no", "HC-20481");
+        saved();
+    }
+
     @Test
     public void aStageMovesIntoAWayAndOutByKeyAndIsDuplicatedAndRemoved() {
         browser.open("/flows/4?stage=checked");

@@ -5,6 +5,7 @@ import java.util.Comparator;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.IdentityHashMap;
+import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
@@ -111,12 +112,21 @@ public final class Suggester {
     }
 
     /**
-     * Returns the best assignment, with what people accepted before.
+     * Returns the best assignment, with what people accepted before. Of sources with the same name and the same values,
+     * as a record and its item have them, the last one given stands for all.
      *
      * @param accepted wires accepted earlier between the same contract and dataset, by target path
      */
     public static List<Suggestion> suggest(List<Source> sources, List<Wanted> targets, Map<String, String> accepted) {
-        return new Suggester(sources, targets, accepted).best();
+        Map<List<Object>, Source> distinct = new LinkedHashMap<>();
+        for (Source source : sources) {
+            boolean seen = source.samples().stream().anyMatch(value -> !value.isBlank())
+                    && !accepted.containsValue(source.wire());
+            List<Object> key = seen ? List.of(source.name(), source.samples()) : List.of(source.wire());
+            distinct.remove(key);
+            distinct.put(key, source);
+        }
+        return new Suggester(List.copyOf(distinct.values()), targets, accepted).best();
     }
 
     private List<Suggestion> best() {

@@ -85,4 +85,22 @@ public class SuggesterTest {
         }
         return best;
     }
+
+    @Test
+    public void whatARecordAndItsItemBothHoldIsProposedFromTheItem() {
+        List<Suggester.Wanted> wanted =
+                List.of(new Suggester.Wanted("/t/institution", "institution_no", "Booking", "", null, true));
+        Suggester.Source record = new Suggester.Source("$loan/institution_no", "institution_no", null, List.of("RG-1"));
+        Suggester.Source item = new Suggester.Source("$line/institution_no", "institution_no", null, List.of("RG-1"));
+        List<Suggester.Suggestion> found = Suggester.suggest(List.of(record, item), wanted);
+        assertEquals(found.get(0).wire(), "$line/institution_no");
+        assertTrue(found.get(0).score() >= Suggester.ACCEPT_BAR, "one value, no doubt: " + found);
+
+        Suggester.Source other = new Suggester.Source("$line/institution_no", "institution_no", null, List.of("RG-2"));
+        double doubted = Suggester.suggest(List.of(record, other), wanted).stream()
+                .mapToDouble(Suggester.Suggestion::score)
+                .max()
+                .orElse(0);
+        assertTrue(doubted < found.get(0).score(), "two values, less sure: " + doubted);
+    }
 }

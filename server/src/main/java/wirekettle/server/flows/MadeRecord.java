@@ -12,23 +12,32 @@ import wirekettle.core.fill.Fill;
 import wirekettle.core.fill.MappingProblem;
 import wirekettle.core.flow.compile.Compiled;
 import wirekettle.core.flow.compile.CompiledAnswer;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.CompiledLane;
 import wirekettle.core.flow.compile.CompiledMap;
 import wirekettle.core.flow.compile.CompiledWrite;
+import wirekettle.core.flow.file.Lane;
 import wirekettle.core.flow.file.MakesRecord;
 import wirekettle.core.record.RowMaker;
 import wirekettle.core.record.ScalarCheck;
 import wirekettle.core.schema.ValueRule;
 import wirekettle.core.value.Column;
+import wirekettle.core.value.Node;
 
 /**
- * A record made by fills, as a preview shows it: of a Write, an Answer or a Map.
+ * A record made by fills, as a preview shows it: of a Write, an Answer, a Map, or the value a lane's rule uses.
  *
  * @param made its columns and what fills them
  * @param rows what makes its rows, null when it cannot work
  */
 record MadeRecord(MakesRecord made, RowMaker rows) {
-    /** Returns what makes a record at a stage, null where none is made by fills. */
-    static MadeRecord of(Compiled stage) {
+    /** Returns what makes a record at a stage or rule, null where none is made by fills. */
+    static MadeRecord of(CompiledFlow flow, String id) {
+        CompiledLane.Rule rule = flow.rule(id);
+        if (rule != null) {
+            return rule.rule().then() == Lane.Then.USE ? new MadeRecord(rule.rule(), rule.value()) : null;
+        }
+        Compiled stage = flow.stage(id);
         if (stage instanceof CompiledWrite write) {
             return new MadeRecord(write.stage(), write.rows());
         }
@@ -46,23 +55,42 @@ record MadeRecord(MakesRecord made, RowMaker rows) {
         if (rows == null) {
             return tallies;
         }
-        boolean document = made.document() != null;
         List<String> names = rows.names();
         for (int place : walks.at(stage)) {
             List<MappingProblem> problems = new ArrayList<>();
-            List<String[]> its = rows.rows(walks.each().get(place).at(stage), problems);
+            String[] its = first(walks.each().get(place).at(stage), problems);
             Map<String, MappingProblem> byColumn = new HashMap<>();
             problems.forEach(p -> byColumn.putIfAbsent(p.field(), p));
             for (int c = 0; c < names.size(); c++) {
                 MappingProblem problem = byColumn.get(names.get(c));
-                String value = problem != null
-                        ? problem.value()
-                        : document ? "in the document" : its.isEmpty() || its.get(0)[c] == null ? "" : its.get(0)[c];
+                String value = problem != null ? problem.value() : its[c];
                 tallies.computeIfAbsent(names.get(c), n -> new FieldCoverage())
                         .count(walks.set().numbers().get(place), value, problem == null ? null : problem.message());
             }
         }
         return tallies;
+    }
+
+    /** Returns the first value of each column, empty for none; in a document what stands at its place. */
+    private String[] first(Scope scope, List<MappingProblem> problems) {
+        List<String> names = rows.names();
+        String[] values = new String[names.size()];
+        if (made.document() == null) {
+            List<String[]> all = rows.rows(scope, problems);
+            for (int c = 0; c < values.length; c++) {
+                values[c] = all.isEmpty() || all.get(0)[c] == null ? "" : all.get(0)[c];
+            }
+            return values;
+        }
+        Node document = rows.node(scope, problems);
+        for (int c = 0; c < values.length; c++) {
+            Node at = document;
+            for (String step : names.get(c).split("/")) {
+                at = at == null ? null : at.child(step);
+            }
+            values[c] = at == null ? "" : at.text();
+        }
+        return values;
     }
 
     /** Returns the rows for the sample; none when it does not come there. */
@@ -85,7 +113,7 @@ record MadeRecord(MakesRecord made, RowMaker rows) {
     Map<String, Preview.FieldValue> columns(Map<String, FieldCoverage> tallies, Scope scope) {
         Map<String, Preview.FieldValue> fields = new LinkedHashMap<>();
         List<MappingProblem> problems = new ArrayList<>();
-        List<List<String>> shown = rows(scope, problems);
+        String[] shown = scope == null || rows == null ? null : first(scope, problems);
         Map<String, MappingProblem> byColumn = new HashMap<>();
         problems.forEach(p -> byColumn.putIfAbsent(p.field(), p));
         Map<String, Column> columns = new HashMap<>();
@@ -97,10 +125,8 @@ record MadeRecord(MakesRecord made, RowMaker rows) {
             String name = names.get(c);
             FieldCoverage tally = tallies.getOrDefault(name, new FieldCoverage());
             MappingProblem problem = byColumn.get(name);
-            boolean flat = made.document() == null && !shown.isEmpty();
-            String value = problem != null && !problem.value().isEmpty()
-                    ? problem.value()
-                    : flat ? shown.get(0).get(c) : "";
+            boolean wrong = problem != null && !problem.value().isEmpty();
+            String value = wrong ? problem.value() : shown == null ? "" : shown[c];
             ValueRule rule = columns.containsKey(name)
                     ? ScalarCheck.rule(columns.get(name).type())
                     : null;

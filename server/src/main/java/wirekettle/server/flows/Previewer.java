@@ -136,17 +136,19 @@ public class Previewer {
 
         Map<String, Map<String, FieldCoverage>> tallies = new LinkedHashMap<>();
         known.proofs().forEach((call, proof) -> tallies.put(call, proof.tallies()));
-        for (Stage each : flow.file().all()) {
-            MadeRecord maker = MadeRecord.of(flow.stage(each.id()));
-            if (maker != null && known.walks() != null) {
-                tallies.put(each.id(), maker.tally(each.id(), known.walks()));
+        List<String> makers = new ArrayList<>(flow.rules());
+        flow.file().all().forEach(each -> makers.add(each.id()));
+        for (String id : known.walks() == null ? List.<String>of() : makers) {
+            MadeRecord maker = MadeRecord.of(flow, id);
+            if (maker != null) {
+                tallies.put(id, maker.tally(id, known.walks()));
             }
         }
         Map<String, FieldCoverage> its = tallies.getOrDefault(asked.stage(), Map.of());
         Map<String, Preview.FieldValue> fields = Map.of();
         String sends = "";
         List<List<String>> rows = List.of();
-        MadeRecord maker = stage == null ? null : MadeRecord.of(stage);
+        MadeRecord maker = MadeRecord.of(flow, asked.stage());
         byte[] message = new byte[0];
         if (stage instanceof CompiledCall call && call.request() != null) {
             ByteOut out = new ByteOut();
@@ -260,16 +262,16 @@ public class Previewer {
         }
     }
 
-    /** Returns the variables of a record at a stage, null when it does not come there. */
-    Scope scope(long flowId, CompiledFlow flow, String stage, long record, String environment) throws IOException {
+    /** Returns the variables of the sample at the stage asked for, null when it does not come there. */
+    Scope scope(long flowId, CompiledFlow flow, SampleResource.SampleRequest asked) throws IOException {
         if (flow.source() == null) {
             return null;
         }
-        FlowContext.Numbered chosen = context.record(flow.source().stage(), record);
+        FlowContext.Numbered chosen = context.record(flow.source().stage(), asked.record());
         return chosen == null
                 ? null
-                : samples.walk(flow, new KeptReplies(kept, flowId, flow, environment, null), chosen)
-                        .at(stage);
+                : samples.walk(flow, new KeptReplies(kept, flowId, flow, asked.environment(), asked.suppose()), chosen)
+                        .at(asked.stage());
     }
 
     /** Returns the variables at a call of the first samples that come to it. */

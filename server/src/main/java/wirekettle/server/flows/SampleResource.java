@@ -22,7 +22,6 @@ import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.CompiledMap;
 import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.FlowFile;
-import wirekettle.core.flow.file.MakesRecord;
 import wirekettle.core.flow.run.SampleWalk;
 import wirekettle.core.request.ByteOut;
 import wirekettle.core.schema.SheetField;
@@ -128,13 +127,14 @@ public class SampleResource {
     public List<MessageSuggestions.Proposed> suggest(@PathParam("id") long id, SampleRequest asked) throws IOException {
         CompiledFlow flow = context.compile(asked.file());
         Compiled stage = flow.stage(asked.stage());
-        if (flow.source() == null || stage == null) {
+        if (flow.source() == null) {
             return List.of();
         }
         if (stage instanceof CompiledCall call) {
             return call.offered() == null ? List.of() : suggestions.ofRequest(id, flow, call, asked.environment());
         }
-        return stage.stage() instanceof MakesRecord made ? suggestions.ofRecord(id, flow, made, asked) : List.of();
+        MadeRecord maker = MadeRecord.of(flow, asked.stage());
+        return maker == null ? List.of() : suggestions.ofRecord(id, flow, maker.made(), asked);
     }
 
     /** Builds the whole target record from the reply. */

@@ -20,7 +20,6 @@ import wirekettle.core.fill.Fill;
 import wirekettle.core.fill.FilledBy;
 import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.FlowFile;
-import wirekettle.core.flow.file.Stage;
 import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.schema.SheetField;
 import wirekettle.server.flows.FlowMapper;
@@ -139,18 +138,20 @@ public class FlowCarryOver {
         }
         SheetField sheet = after.sheet(offered.operation().output().body().get(0));
         int fits = 0;
-        for (Stage stage : file.all()) {
-            for (Fill fill : stage.id().equals(call.id()) ? List.<Fill>of() : stage.fills()) {
+        for (Map.Entry<String, List<Fill>> each : file.fillsById().entrySet()) {
+            String place = each.getKey();
+            boolean writes = file.stage(place).orElse(null) instanceof WriteStage;
+            for (Fill fill : place.equals(call.id()) ? List.<Fill>of() : each.getValue()) {
                 if (fill.wire() == null || !WirePath.isPath(fill.wire())) {
                     continue;
                 }
                 WirePath wire = WirePath.parse(fill.wire());
                 boolean its = wire.variable().equals(call.as());
                 boolean there = !its || reaches(sheet, wire.steps());
-                fits += there && (its || stage instanceof WriteStage) ? 1 : 0;
+                fits += there && (its || writes) ? 1 : 0;
                 if (!there) {
                     fills.add(new TouchedFill(
-                            stage.id(),
+                            place,
                             fill.id(),
                             fill.target(),
                             fill.wire(),

@@ -5,152 +5,22 @@ import static org.testng.Assert.assertNotNull;
 import static org.testng.Assert.assertNull;
 import static org.testng.Assert.assertTrue;
 
-import java.io.IOException;
-import java.nio.file.Files;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
-import java.util.function.UnaryOperator;
-import java.util.stream.Collectors;
-import org.testng.annotations.AfterClass;
-import org.testng.annotations.BeforeClass;
 import org.testng.annotations.Test;
 import wirekettle.core.fill.Fill;
-import wirekettle.core.flow.compile.CompiledCall;
-import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.BranchStage;
-import wirekettle.core.flow.file.CallStage;
-import wirekettle.core.flow.file.Delivery;
 import wirekettle.core.flow.file.FilterStage;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Lane;
 import wirekettle.core.flow.file.LookUpStage;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.SplitStage;
-import wirekettle.core.flow.file.Stage;
-import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.flow.run.End;
 import wirekettle.core.soap.FailureClass;
-import wirekettle.core.soap.MemoryBudget;
-import wirekettle.core.value.Column;
-import wirekettle.core.value.ScalarType;
-import wirekettle.server.Database;
-import wirekettle.server.codes.CodeTableMapper;
-import wirekettle.server.codes.Codes;
-import wirekettle.server.contracts.Contracts;
-import wirekettle.server.datasets.DatasetMapper;
-import wirekettle.server.datasets.DatasetStore;
-import wirekettle.server.datasets.Datasets;
-import wirekettle.server.settings.EndpointsOf;
 
 /** What the flow page shows of samples, over a real database: their ways, values, coverage and problems. */
-public class PreviewerTest {
-    private static final String ONE = "{urn:halewick:register:1}";
-    private static final String LOANS =
-            """
-            loan_no;institution_no;weight
-            L-1;RG-10400;12,5
-            L-1;RG-10400;3
-            L-2;RG-10401;heavy
-            L-3;;7
-            L-4;RG-10402;9
-            """;
-
-    private Database database;
-    private FlowContext context;
-    private Previewer previewer;
-    private long flow;
-
-    @BeforeClass
-    public void open() throws Exception {
-        database = Database.open();
-        DatasetStore store = Datasets.over(database, Files.createTempDirectory("previews"));
-        Datasets.csv(store, "loans", LOANS);
-        Datasets.csv(store, "zones", "zone;name\nRG-10400;north\nRG-10401;south\n");
-        Contracts.over(database)
-                .add(Contracts.register(UnaryOperator.identity()), "Institution Register", "pasted", "ada");
-        database.mapper(CodeTableMapper.class)
-                .add("lenders", null, "[{\"code\":\"RG-10400\",\"value\":\"Lünbrück\"}]", "ada");
-        context = new FlowContext();
-        context.contracts = Contracts.over(database);
-        context.datasets = database.mapper(DatasetMapper.class);
-        context.datasetStore = store;
-        context.endpoints = EndpointsOf.a(database);
-        context.fixedClock = Optional.of("2026-11-28T22:00:00Z");
-        context.codeTables = Codes.over(database);
-        context.folders = Datasets.folders(store);
-        previewer = new Previewer();
-        previewer.context = context;
-        previewer.kept = database.mapper(KeptReplyMapper.class);
-        previewer.memory = MemoryBudget.NONE;
-        previewer.samples = new Samples();
-        previewer.samples.context = context;
-        flow = database.mapper(FlowMapper.class).add("Check borrowers", "ada");
-    }
-
-    @AfterClass(alwaysRun = true)
-    public void close() throws Exception {
-        database.close();
-    }
-
-    private static ReadStage read() {
-        return new ReadStage("read", "loans", "loan", "$loan/institution_no", List.of("loan_no"));
-    }
-
-    private static CallStage call() {
-        return new CallStage(
-                "call",
-                "Institution Register",
-                null,
-                "RegisterPort",
-                "LookUpInstitution",
-                "Institution Register",
-                "reply",
-                List.of(
-                        Fill.wire(
-                                "f1",
-                                "/" + ONE + "LookUpInstitution/" + ONE + "registrationNumber",
-                                "$loan/institution_no"),
-                        Fill.constant("f2", "/" + ONE + "LookUpInstitution/" + ONE + "requestedBy", "HALEWICK")),
-                Delivery.of(Delivery.Effect.READS, 4));
-    }
-
-    private static WriteStage write(String id, Fill... fills) {
-        List<Column> columns = java.util.Arrays.stream(fills)
-                .map(fill -> new Column(fill.target(), fill.target(), type(fill.target()), null, false))
-                .toList();
-        return new WriteStage(id, "out", null, null, "", columns, List.of(fills));
-    }
-
-    private static ScalarType type(String column) {
-        return column.equals("weight") ? ScalarType.DECIMAL : ScalarType.STRING;
-    }
-
-    private Preview at(FlowFile file, String stage, long record, Map<String, FailureClass> suppose) throws IOException {
-        return previewer.preview(
-                flow, new SampleResource.SampleRequest(file, stage, record, "Test", null, null, suppose, null));
-    }
-
-    private void keep(long record, String status) {
-        keep(record, "", status);
-    }
-
-    private void keep(long record, String path, String status) {
-        String reply = "<s:Envelope xmlns:s='http://schemas.xmlsoap.org/soap/envelope/'><s:Body>"
-                + "<LookUpInstitutionResponse xmlns='urn:halewick:register:1'><registrationNumber>RG-10400"
-                + "</registrationNumber><name>Lünbrück Gallery</name><status>" + status + "</status>"
-                + "</LookUpInstitutionResponse></s:Body></s:Envelope>";
-        previewer.kept.keep(
-                flow, "call", record, path, "Institution Register", "Test", "hash", "<ask/>", 200, reply, null, 4);
-    }
-
-    private static String wires(Preview preview) {
-        return preview.sources().stream()
-                .flatMap(group -> group.fields().stream())
-                .map(field -> field.wire() + "=" + field.value())
-                .collect(Collectors.joining(" "));
-    }
-
+public class PreviewerTest extends PreviewFixture {
     @Test
     public void aSampleWaitsForTheReplyOfACallAndItsSourcesStayInSight() throws Exception {
         database.execute("delete from kept_reply");
@@ -278,30 +148,6 @@ public class PreviewerTest {
         assertEquals(at(file, "out", 1, null).rows(), List.of(List.of("north", "Lünbrück")));
         assertEquals(at(file, "out", 2, null).rows(), List.of(List.of("south", "")));
         assertEquals(context.mapping(file).tables().keySet(), java.util.Set.of("lenders"));
-    }
-
-    /** A call is proposed its fills at the top, in a way, and for an item of a record. */
-    @Test
-    public void fillsAreProposedInsideWaysAndForItemsToo() throws Exception {
-        Suggestions suggestions = new Suggestions();
-        suggestions.context = context;
-        suggestions.previewer = previewer;
-        suggestions.accepted = new AcceptedWires();
-        suggestions.accepted.store = database.mapper(AcceptedWires.Store.class);
-        CallStage bare = call().filled(List.of());
-        BranchStage way = new BranchStage("b", List.of(new BranchStage.Way("all", "all", null, List.of(bare))), null);
-        SplitStage items = new SplitStage("lines", "$loan/line", "line", 2, List.of(bare), null, null);
-        for (Stage each : List.of(bare, way, items)) {
-            FlowFile file = FlowFile.of("Check", read(), each);
-            CompiledFlow compiled = context.compile(file);
-            CompiledCall call = (CompiledCall) compiled.stage("call");
-            List<String> proposed = suggestions.ofRequest(flow, compiled, call, "Test").stream()
-                    .map(its -> its.fill().target() + " " + its.fill().wire())
-                    .toList();
-            String expected =
-                    each == items ? "}loanReference $line/loan_no" : "}registrationNumber $loan/institution_no";
-            assertTrue(proposed.stream().anyMatch(its -> its.endsWith(expected)), each.id() + ": " + proposed);
-        }
     }
 
     @Test

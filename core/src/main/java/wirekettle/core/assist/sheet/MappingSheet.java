@@ -7,6 +7,7 @@ import java.util.Map;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.schema.Picks;
 import wirekettle.core.schema.SheetField;
+import wirekettle.core.value.Column;
 
 /**
  * The mapping as analysts keep it: a line for each field with where it comes from, by what rule, and a remark. Lines
@@ -39,13 +40,25 @@ public final class MappingSheet {
     private MappingSheet() {}
 
     /**
-     * Reads lines into proposed fills.
+     * Reads lines into proposed fills of a message.
      *
      * @param roots the sheets of the message
      * @param sources the paths of fields in reach, {@code $loan/crate_no}
      */
     public static List<Read> read(List<Line> lines, List<SheetField> roots, List<String> sources) {
-        SheetTargets targets = new SheetTargets(roots);
+        return read(lines, new SheetTargets(roots), sources);
+    }
+
+    /**
+     * Reads lines into proposed fills of a record's columns.
+     *
+     * @param sources the paths of fields in reach, {@code $loan/crate_no}
+     */
+    public static List<Read> ofRecord(List<Line> lines, List<Column> columns, List<String> sources) {
+        return read(lines, Targets.of(columns), sources);
+    }
+
+    private static List<Read> read(List<Line> lines, Targets targets, List<String> sources) {
         List<Read> all = new ArrayList<>();
         for (int i = 0; i < lines.size(); i++) {
             all.add(read(i + 1, lines.get(i), targets, sources));
@@ -53,21 +66,25 @@ public final class MappingSheet {
         return all;
     }
 
-    private static Read read(int number, Line line, SheetTargets targets, List<String> sources) {
+    private static Read read(int number, Line line, Targets targets, List<String> sources) {
         String target = clean(line.target());
         if (target.isEmpty()) {
             return new Read(number, line, null, "there is no target field");
         }
-        SheetField field = targets.field(target);
-        if (field == null) {
-            return new Read(number, line, null, "“" + target + "” is no field of this message");
+        Targets.Target found = targets.find(target);
+        if (found == null) {
+            return new Read(number, line, null, targets.unknown(target));
         }
         String source = clean(line.source());
-        Fill fill = source.isEmpty() ? null : SourceWords.read(field, "m" + number, source, sources);
+        Fill fill = source.isEmpty() ? null : SourceWords.read(found, "m" + number, source, sources);
         if (fill == null) {
             return source.isEmpty()
                     ? new Read(number, line, null, "nothing fills it")
                     : new Read(number, line, null, "“" + source + "” is no field in reach");
+        }
+        String misplaced = targets.misplaced(fill);
+        if (misplaced != null) {
+            return new Read(number, line, null, misplaced);
         }
         List<String> unread = new ArrayList<>();
         for (String rule : Apart.at(clean(line.rule()), ';')) {
@@ -97,6 +114,21 @@ public final class MappingSheet {
         List<Line> lines = new ArrayList<>();
         for (SheetField root : roots) {
             collect(root, byTarget, picks, lines, 0, true);
+        }
+        byTarget.values().forEach(fill -> lines.add(line(fill)));
+        return lines;
+    }
+
+    /** Writes fills of a record as lines, in the order of its columns; required ones without a fill too. */
+    public static List<Line> ofRecord(List<Fill> fills, List<Column> columns) {
+        Map<String, Fill> byTarget = new LinkedHashMap<>();
+        fills.forEach(f -> byTarget.put(f.target(), f));
+        List<Line> lines = new ArrayList<>();
+        for (Column column : columns) {
+            Fill fill = byTarget.remove(column.name());
+            if (fill != null || column.required()) {
+                lines.add(fill == null ? new Line(column.name(), "", "", "required") : line(fill));
+            }
         }
         byTarget.values().forEach(fill -> lines.add(line(fill)));
         return lines;

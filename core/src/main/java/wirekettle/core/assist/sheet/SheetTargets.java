@@ -11,7 +11,7 @@ import wirekettle.core.schema.SheetPath;
 import wirekettle.core.value.Name;
 
 /** The fields of a message by their names: {@code BookTransport/crate#2/paper~Permit/@no}. */
-final class SheetTargets {
+final class SheetTargets implements Targets {
     static final int MOST_FIELDS = 5_000;
     static final int DEEPEST = 20;
 
@@ -57,8 +57,22 @@ final class SheetTargets {
         return names.toString();
     }
 
-    /** Returns the field of some names, the last of them alone where no other field has it; null when there is none. */
-    SheetField field(String target) {
+    /** The field of some names is found by the last of them alone where no other field has it. */
+    @Override
+    public Target find(String target) {
+        SheetField field = field(target);
+        return field == null
+                ? null
+                : new Target(
+                        field.path(), field.rule() == null && !field.children().isEmpty() && field.max() == 1);
+    }
+
+    @Override
+    public String unknown(String target) {
+        return "“" + target + "” is no field of this message";
+    }
+
+    private SheetField field(String target) {
         String names = target.replaceAll("\\s*[./>]\\s*", "/").replaceAll("^/", "");
         String lower = names.toLowerCase(Locale.ROOT);
         SheetField exact = byNames.get(lower);

@@ -7,7 +7,6 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.fill.FilledBy;
-import wirekettle.core.schema.SheetField;
 
 /** Where a value comes from as a sheet says it, and read again. */
 final class SourceWords {
@@ -18,6 +17,7 @@ final class SourceWords {
     private static final Pattern SECRET = Pattern.compile("(?i)the secret (.+)");
     private static final Pattern EXPRESSION = Pattern.compile("(?is)expression: (.+)");
     private static final Pattern ALL = Pattern.compile("(?i)all of (.+)");
+    private static final Pattern KEY = Pattern.compile("(?i)a key for (.+)");
     /** A number, or a text that is said to be fixed: a CSV file loses the quotes around it. */
     private static final Pattern FIXED = Pattern.compile("(?i)(?:constant|fixed|always)[ :]+(.+)|-?\\d+(?:[.,]\\d+)?");
 
@@ -58,6 +58,9 @@ final class SourceWords {
         if (by instanceof FilledBy.Copy copy) {
             return "all of " + copy.from();
         }
+        if (by instanceof FilledBy.Key key) {
+            return "a key for " + key.of();
+        }
         if (by instanceof FilledBy.Secret secret) {
             return "the secret " + secret.name();
         }
@@ -70,8 +73,8 @@ final class SourceWords {
      * @param sources the paths of fields in reach
      * @return the fill, null when the words name nothing in reach
      */
-    static Fill read(SheetField field, String id, String source, List<String> sources) {
-        String path = field.path();
+    static Fill read(Targets.Target target, String id, String source, List<String> sources) {
+        String path = target.path();
         Matcher said = EACH.matcher(source);
         if (said.matches()) {
             String from = wire(said.group(1).strip(), sources);
@@ -80,6 +83,10 @@ final class SourceWords {
         said = SECRET.matcher(source);
         if (said.matches()) {
             return Fill.secret(id, path, said.group(1).strip());
+        }
+        said = KEY.matcher(source);
+        if (said.matches()) {
+            return Fill.key(id, path, said.group(1).strip());
         }
         said = ALL.matcher(source);
         String all = said.matches() ? wire(said.group(1).strip(), sources) : null;
@@ -93,8 +100,7 @@ final class SourceWords {
             return Fill.pick(id, path);
         }
         Fill fill = plain(id, path, source, sources);
-        boolean branch = field.rule() == null && !field.children().isEmpty() && field.max() == 1;
-        return fill != null && fill.wire() != null && branch ? Fill.copy(id, path, fill.wire()) : fill;
+        return fill != null && fill.wire() != null && target.branch() ? Fill.copy(id, path, fill.wire()) : fill;
     }
 
     /** Reads a text, a field, several joined, or an expression. */

@@ -34,6 +34,7 @@ final class Compilation {
     private final List<FlowProblem> problems = new ArrayList<>();
     private final Set<String> ids = new LinkedHashSet<>();
     private final Map<String, Compiled> stages = new LinkedHashMap<>();
+    private final Map<String, CompiledLane.Rule> rules = new LinkedHashMap<>();
     private final Map<String, Reach> places = new HashMap<>();
 
     Compilation(Surroundings around) {
@@ -51,6 +52,11 @@ final class Compilation {
     /** Returns the compiled stages by id, wherever they stand. */
     Map<String, Compiled> stages() {
         return stages;
+    }
+
+    /** Returns the compiled rules of lanes by id. */
+    Map<String, CompiledLane.Rule> rules() {
+        return rules;
     }
 
     /** Returns what is in reach at stages and rules, by id. */
@@ -155,6 +161,7 @@ final class Compilation {
             }
             rules.add(new CompiledLane.Rule(rule, when, value, block, failing));
         }
+        rules.forEach(each -> this.rules.put(each.rule().id(), each));
         return new CompiledLane(List.copyOf(rules));
     }
 

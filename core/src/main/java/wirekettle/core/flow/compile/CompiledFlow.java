@@ -1,5 +1,6 @@
 package wirekettle.core.flow.compile;
 
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -19,6 +20,7 @@ public final class CompiledFlow {
     private final CompiledLane lane;
     private final List<FlowProblem> problems;
     private final Map<String, Compiled> stages;
+    private final Map<String, CompiledLane.Rule> rules;
     private final Map<String, Reach> places;
 
     private CompiledFlow(FlowFile file, Compilation at) {
@@ -47,6 +49,7 @@ public final class CompiledFlow {
         }
         this.problems = List.copyOf(at.problems());
         this.stages = new LinkedHashMap<>(at.stages());
+        this.rules = new LinkedHashMap<>(at.rules());
         this.places = Map.copyOf(at.places());
     }
 
@@ -126,6 +129,16 @@ public final class CompiledFlow {
     /** Returns the compiled stage of an id, wherever it stands, or null. */
     public Compiled stage(String id) {
         return stages.get(id);
+    }
+
+    /** Returns the compiled rule of an id, in whichever lane it stands, or null. */
+    public CompiledLane.Rule rule(String id) {
+        return rules.get(id);
+    }
+
+    /** Returns the ids of all rules of lanes. */
+    public Set<String> rules() {
+        return Collections.unmodifiableSet(rules.keySet());
     }
 
     /** Returns all compiled stages of a kind, in order, wherever they stand. */

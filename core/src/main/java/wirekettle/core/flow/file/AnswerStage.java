@@ -2,7 +2,6 @@ package wirekettle.core.flow.file;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
 import java.util.List;
-import java.util.function.UnaryOperator;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.record.DocumentPlan;
 import wirekettle.core.value.Column;
@@ -44,7 +43,7 @@ public record AnswerStage(
     }
 
     @Override
-    public Stage mapped(UnaryOperator<Stage> change) {
-        return new AnswerStage(id, status, rows, columns, fills, document, groups, Lane.mapped(lane, change));
+    public AnswerStage failing(Lane other) {
+        return new AnswerStage(id, status, rows, columns, fills, document, groups, other);
     }
 }

@@ -43,6 +43,11 @@ public record BranchStage(String id, List<Way> ways, Lane lane) implements Stage
     }
 
     @Override
+    public BranchStage failing(Lane other) {
+        return new BranchStage(id, ways, other);
+    }
+
+    @Override
     public Stage mapped(UnaryOperator<Stage> change) {
         List<Way> changed = ways.stream()
                 .map(way -> new Way(

@@ -2,7 +2,6 @@ package wirekettle.core.flow.file;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
 import java.util.List;
-import java.util.function.UnaryOperator;
 import wirekettle.core.fill.EmbeddedDocument;
 import wirekettle.core.fill.Fill;
 
@@ -65,13 +64,8 @@ public record CallStage(
         return new CallStage(id, contract, service, port, operation, endpoint, as, fills, others, delivery, lane);
     }
 
-    /** Returns this stage with a failure lane. */
+    @Override
     public CallStage failing(Lane other) {
         return new CallStage(id, contract, service, port, operation, endpoint, as, fills, documents, delivery, other);
-    }
-
-    @Override
-    public Stage mapped(UnaryOperator<Stage> change) {
-        return failing(Lane.mapped(lane, change));
     }
 }

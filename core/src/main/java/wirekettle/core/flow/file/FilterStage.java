@@ -1,7 +1,6 @@
 package wirekettle.core.flow.file;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
-import java.util.function.UnaryOperator;
 
 /**
  * Goes on with records for which a condition holds; others end as left out.
@@ -13,7 +12,7 @@ import java.util.function.UnaryOperator;
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record FilterStage(String id, String name, String when, Lane lane) implements Stage {
     @Override
-    public Stage mapped(UnaryOperator<Stage> change) {
-        return new FilterStage(id, name, when, Lane.mapped(lane, change));
+    public FilterStage failing(Lane other) {
+        return new FilterStage(id, name, when, other);
     }
 }

@@ -7,7 +7,9 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.SerializationFeature;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
@@ -77,6 +79,23 @@ public record FlowFile(int format, String name, List<Stage> stages, Lane lane) {
                 Lane.mapped(lane, each -> replaced(each, stage)));
     }
 
+    /** Returns this file with other fills at a stage, or at the rule of a lane that uses a value. */
+    public FlowFile filled(String id, List<Fill> fills) {
+        return new FlowFile(
+                format,
+                name,
+                stages.stream().map(each -> filled(each, id, fills)).toList(),
+                Lane.filled(Lane.mapped(lane, each -> filled(each, id, fills)), id, fills));
+    }
+
+    private static Stage filled(Stage at, String id, List<Fill> fills) {
+        Stage whole = at.id().equals(id) ? at.filled(fills) : at;
+        Stage inside = whole.mapped(inner -> filled(inner, id, fills));
+        boolean its = inside.lane() != null
+                && inside.lane().rules().stream().anyMatch(rule -> rule.id().equals(id));
+        return its ? inside.failing(Lane.filled(inside.lane(), id, fills)) : inside;
+    }
+
     private static Stage replaced(Stage at, Stage by) {
         return at.id().equals(by.id()) ? by : at.mapped(inner -> replaced(inner, by));
     }
@@ -115,16 +134,21 @@ public record FlowFile(int format, String name, List<Stage> stages, Lane lane) {
         return all().stream().filter(stage -> stage.id().equals(id)).findFirst();
     }
 
-    /** Returns the fills of all its stages. */
-    public List<Fill> fills() {
-        List<Fill> fills = new ArrayList<>();
+    /** Returns the fills of all its stages and of the rules of their lanes, by id. */
+    public Map<String, List<Fill>> fillsById() {
+        Map<String, List<Fill>> fills = new LinkedHashMap<>();
         all().forEach(stage -> {
-            fills.addAll(stage.fills());
+            fills.put(stage.id(), stage.fills());
             if (stage.lane() != null) {
-                stage.lane().rules().forEach(rule -> fills.addAll(rule.fills()));
+                stage.lane().rules().forEach(rule -> fills.put(rule.id(), rule.fills()));
             }
         });
         return fills;
+    }
+
+    /** Returns the fills of all its stages and of the rules of their lanes. */
+    public List<Fill> fills() {
+        return fillsById().values().stream().flatMap(List::stream).toList();
     }
 
     /** Returns the names of the folders its fills send files from and write files to. */

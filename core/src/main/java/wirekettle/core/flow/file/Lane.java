@@ -96,6 +96,11 @@ public record Lane(List<Rule> rules) {
             return new Rule(id, on, condition, then, times, backOffMillis, columns, fills, stages);
         }
 
+        /** Returns this rule with other fills. */
+        Rule filled(List<Fill> others) {
+            return new Rule(id, on, when, then, times, backOffMillis, columns, others, stages);
+        }
+
         @Override
         public String rows() {
             return null;
@@ -127,6 +132,15 @@ public record Lane(List<Rule> rules) {
         List<Stage> all = new ArrayList<>();
         rules.forEach(rule -> all.addAll(rule.stages()));
         return all;
+    }
+
+    /** Returns a lane with other fills at a rule; null stays null. */
+    static Lane filled(Lane lane, String id, List<Fill> fills) {
+        return lane == null
+                ? null
+                : new Lane(lane.rules().stream()
+                        .map(rule -> rule.id().equals(id) ? rule.filled(fills) : rule)
+                        .toList());
     }
 
     /** Returns a lane with every stage in it changed; null stays null. */

@@ -3,7 +3,6 @@ package wirekettle.core.flow.file;
 import com.fasterxml.jackson.annotation.JsonInclude;
 import com.fasterxml.jackson.annotation.JsonValue;
 import java.util.Locale;
-import java.util.function.UnaryOperator;
 
 /**
  * Finds a row of a dataset, or an entry of a code table, by key.
@@ -61,7 +60,7 @@ public record LookUpStage(
     }
 
     @Override
-    public Stage mapped(UnaryOperator<Stage> change) {
-        return new LookUpStage(id, dataset, codes, column, key, as, none, many, Lane.mapped(lane, change));
+    public LookUpStage failing(Lane other) {
+        return new LookUpStage(id, dataset, codes, column, key, as, none, many, other);
     }
 }

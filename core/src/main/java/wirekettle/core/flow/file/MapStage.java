@@ -2,7 +2,6 @@ package wirekettle.core.flow.file;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
 import java.util.List;
-import java.util.function.UnaryOperator;
 import wirekettle.core.expression.Script;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.record.DocumentPlan;
@@ -60,8 +59,7 @@ public record MapStage(
     }
 
     @Override
-    public Stage mapped(UnaryOperator<Stage> change) {
-        return new MapStage(
-                id, language, text, input, as, rows, columns, fills, document, groups, Lane.mapped(lane, change));
+    public MapStage failing(Lane other) {
+        return new MapStage(id, language, text, input, as, rows, columns, fills, document, groups, other);
     }
 }

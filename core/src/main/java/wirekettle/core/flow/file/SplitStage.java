@@ -73,6 +73,11 @@ public record SplitStage(
     }
 
     @Override
+    public SplitStage failing(Lane other) {
+        return new SplitStage(id, over, item, atOnce, stages, gather, other);
+    }
+
+    @Override
     public Stage mapped(UnaryOperator<Stage> change) {
         List<Stage> changed = stages.stream().map(change).toList();
         return new SplitStage(id, over, item, atOnce, changed, gather, Lane.mapped(lane, change));

@@ -59,8 +59,13 @@ public interface Stage {
         return lane() == null ? List.of() : lane().stages();
     }
 
-    /** Returns this stage with every stage within it changed. */
-    default Stage mapped(UnaryOperator<Stage> change) {
+    /** Returns this stage with another failure lane; a stage that cannot fail stays as it is. */
+    default Stage failing(Lane other) {
         return this;
+    }
+
+    /** Returns this stage with every stage within it changed, those of its failure lane among them. */
+    default Stage mapped(UnaryOperator<Stage> change) {
+        return failing(Lane.mapped(lane(), change));
     }
 }

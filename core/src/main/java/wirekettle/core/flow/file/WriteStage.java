@@ -4,7 +4,6 @@ import com.fasterxml.jackson.annotation.JsonInclude;
 import com.fasterxml.jackson.annotation.JsonValue;
 import java.util.List;
 import java.util.Locale;
-import java.util.function.UnaryOperator;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.record.DocumentPlan;
 import wirekettle.core.value.Column;
@@ -98,13 +97,8 @@ public record WriteStage(
         return new WriteStage(id, dataset, mode, keys, rows, columns, others, document, groups, leaveUnfit, lane);
     }
 
-    /** Returns this stage with a failure lane. */
+    @Override
     public WriteStage failing(Lane other) {
         return new WriteStage(id, dataset, mode, keys, rows, columns, fills, document, groups, leaveUnfit, other);
-    }
-
-    @Override
-    public Stage mapped(UnaryOperator<Stage> change) {
-        return failing(Lane.mapped(lane, change));
     }
 }

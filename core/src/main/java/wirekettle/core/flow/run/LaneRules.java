@@ -62,6 +62,7 @@ final class LaneRules {
             if (!fits || !holds(rule, failing)) {
                 continue;
             }
+            steps.watch().takes(rule.rule().id(), item.path(), failing);
             switch (rule.rule().then()) {
                 case AGAIN -> {
                     if (!failed.repeatable() || tries.done[i] >= rule.rule().times()) {

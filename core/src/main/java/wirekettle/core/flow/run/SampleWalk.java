@@ -61,6 +61,12 @@ public final class SampleWalk {
             public void fails(String stage, Failure why) {
                 failures.putIfAbsent(stage, why);
             }
+
+            @Override
+            public void takes(String rule, String path, Scope scope) {
+                scopes.putIfAbsent(rule, scope);
+                paths.putIfAbsent(rule, path);
+            }
         };
         Steps steps = new Steps(flow, doors, Steps.Claims.NONE, Stop.NEVER, watch);
         String now = doors.clock()
@@ -117,7 +123,7 @@ public final class SampleWalk {
         endedAt = failure.stage();
     }
 
-    /** Returns the variables in reach when the sample came to a stage, null when it did not come there. */
+    /** Returns the variables in reach when the sample came to a stage or a rule of a lane, null when it did not. */
     public Scope at(String stage) {
         return scopes.get(stage);
     }

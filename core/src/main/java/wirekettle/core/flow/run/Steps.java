@@ -65,6 +65,9 @@ final class Steps {
         /** A record failed at a stage; its lanes have not been asked yet. */
         void fails(String stage, Failure failure);
 
+        /** A rule of a lane takes a record, or the item of one at a path, with these variables. */
+        void takes(String rule, String path, Scope scope);
+
         /** Nobody looks. */
         Watch NONE = new Watch() {
             @Override
@@ -72,6 +75,9 @@ final class Steps {
 
             @Override
             public void fails(String stage, Failure failure) {}
+
+            @Override
+            public void takes(String rule, String path, Scope scope) {}
         };
     }
 
@@ -111,6 +117,10 @@ final class Steps {
 
     Doors doors() {
         return doors;
+    }
+
+    Watch watch() {
+        return watch;
     }
 
     Claims claims() {

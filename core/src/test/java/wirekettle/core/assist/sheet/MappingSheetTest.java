@@ -12,6 +12,8 @@ import wirekettle.core.assist.sheet.MappingSheet.Line;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.schema.SheetField;
+import wirekettle.core.value.Column;
+import wirekettle.core.value.ScalarType;
 import wirekettle.core.value.ValueFormat;
 
 public class MappingSheetTest {
@@ -208,5 +210,39 @@ public class MappingSheetTest {
                     1,
                     fill.toString());
         }
+    }
+
+    @Test
+    public void aSheetFillsTheColumnsOfARecordAndComesBackTheSame() {
+        List<Column> columns = new ArrayList<>();
+        for (String name : List.of("loan_no", "label", "crates/kg", "due")) {
+            columns.add(new Column(name, name, ScalarType.STRING, null, name.equals("due")));
+        }
+        List<Line> lines = List.of(
+                new Line("LOAN_NO", "loan_no", "", "the lender's"),
+                new Line("label", "loan_no, borrower", "cut to 20", ""),
+                new Line("kg", "a key for $loan/crate", "", ""),
+                new Line("due", "for each crate", "", ""),
+                new Line("weight", "kg", "", ""));
+        List<MappingSheet.Read> read = MappingSheet.ofRecord(lines, columns, SOURCES);
+        assertEquals(
+                read.subList(0, 3).stream().map(MappingSheet.Read::fill).toList(),
+                List.of(
+                        Fill.wire("m1", "loan_no", "$loan/loan_no").remarked("the lender's"),
+                        Fill.join("m2", "label", null, "$loan/loan_no", "$loan/borrower")
+                                .with(ValueFormat.cut(20)),
+                        Fill.key("m3", "crates/kg", "$loan/crate")));
+        assertNull(read.get(3).fill());
+        assertEquals(read.get(3).problem(), "a column holds one value: what repeats is said where the record is made");
+        assertEquals(read.get(4).problem(), "“weight” is no column of this record: add the column first");
+
+        List<Fill> fills =
+                read.subList(0, 3).stream().map(MappingSheet.Read::fill).toList();
+        List<Line> written = MappingSheet.ofRecord(fills, columns);
+        assertEquals(written.get(3), new Line("due", "", "", "required"));
+        List<Fill> again = MappingSheet.ofRecord(written.subList(0, 3), columns, SOURCES).stream()
+                .map(MappingSheet.Read::fill)
+                .toList();
+        assertEquals(again, fills);
     }
 }

@@ -16,6 +16,7 @@ import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
 import wirekettle.core.World;
 import wirekettle.core.expression.Expressions;
+import wirekettle.core.fill.Fill;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.FlowProblem;
 import wirekettle.core.flow.compile.Surroundings;
@@ -35,6 +36,30 @@ public class FlowFileTest {
         FlowFile file = FlowFile.parse(demo());
         assertEquals(FlowFile.parse(file.text()), file);
         assertEquals(file.text(), FlowFile.parse(file.text()).text());
+    }
+
+    @Test
+    public void fillsAreReplacedWhereverTheyStand() {
+        Fill old = Fill.wire("w1", "a", "$t/a");
+        Fill now = Fill.constant("w1", "a", "none");
+        Lane uses = Lane.of(Lane.Rule.use("use", List.of(), List.of(), List.of(old)));
+        MapStage map = MapStage.byFills("map", "made", List.of(), List.of(old)).failing(uses);
+        MapStage inLane = MapStage.byFills("inner", "other", List.of(), List.of(old));
+        BranchStage branch = new BranchStage(
+                "b",
+                List.of(new BranchStage.Way("w", null, null, List.of(map))),
+                Lane.of(Lane.Rule.run("run", List.of(), Lane.Then.GO_ON, inLane)));
+        FlowFile file = FlowFile.of("Fills", new ReadStage("read", "loans", "t", null), branch);
+        for (String place : List.of("use", "map", "inner")) {
+            FlowFile changed = file.filled(place, List.of(now));
+            changed.fillsById().forEach((id, fills) -> {
+                boolean its = id.equals(place);
+                assertEquals(fills.contains(now), its, place + " at " + id);
+                assertEquals(fills.contains(old), !its && !fills.isEmpty(), place + " at " + id);
+            });
+            assertEquals(changed.filled(place, List.of(old)), file);
+        }
+        assertEquals(file.fills().size(), 3);
     }
 
     /** Before there were lanes a call had a number of retries and a place for what it rejected. */
