@@ -17,7 +17,7 @@ import wirekettle.core.flow.compile.Surroundings;
 import wirekettle.core.flow.file.FlowBundle;
 import wirekettle.core.value.Layout;
 
-/** Compiles a flow bundle and tells what is wrong with it. */
+/** Compiles a flow bundle and prints its problems. */
 @Command(
         name = "check",
         mixinStandardHelpOptions = true,

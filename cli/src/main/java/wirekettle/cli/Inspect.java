@@ -22,7 +22,7 @@ import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.xml.Finding;
 
-/** Says what is in a contract. */
+/** Prints what a contract contains. */
 @Command(
         name = "inspect",
         mixinStandardHelpOptions = true,

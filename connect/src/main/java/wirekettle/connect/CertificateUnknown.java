@@ -10,7 +10,7 @@ import java.util.Collection;
 import java.util.List;
 import wirekettle.core.soap.security.Certificates;
 
-/** A server whose certificate is refused: why, and how it can be trusted all the same. */
+/** A server whose certificate is refused: why, and how it can be trusted nevertheless. */
 public final class CertificateUnknown extends IOException {
     private final String host;
     private final X509Certificate certificate;
@@ -26,7 +26,7 @@ public final class CertificateUnknown extends IOException {
         return message.contains("No subject alternative") || message.contains("No name matching");
     }
 
-    /** Returns why a certificate is refused, and the way out. */
+    /** Returns why a certificate is refused and what to do about it. */
     static String reason(X509Certificate certificate, CertificateException refusal) {
         Instant now = Instant.now();
         if (certificate.getNotAfter().toInstant().isBefore(now)) {

@@ -44,7 +44,7 @@ public final class CsvLook {
 
     private CsvLook() {}
 
-    /** Guesses how a file is written from its first 256 KB. */
+    /** Guesses the form of a file from its first 256 KB. */
     public static CsvShape shape(Path file) throws IOException {
         byte[] start;
         try (InputStream in = Files.newInputStream(file)) {

@@ -14,7 +14,10 @@ import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.SoapCaller;
 import wirekettle.core.soap.Transport;
 
-/** Tells step by step what of an endpoint works: name, connection, TLS, HTTP with its login, SOAP with its security. */
+/**
+ * Checks step by step which parts of an endpoint's settings work: name, connection, TLS, HTTP with its login, SOAP with
+ * its security.
+ */
 public final class EndpointTest {
     private EndpointTest() {}
 

@@ -140,7 +140,7 @@ final class HttpConnections {
         return new HttpHost("http", address.substring(0, colon), Integer.parseInt(address.substring(colon + 1)));
     }
 
-    /** Returns what one exchange is known by; the proofs a server accepted from this thread are shown again. */
+    /** Returns the context of one exchange; logins that the server accepted from this thread are used again. */
     HttpClientContext context(CallWatch.Watched watched) {
         HttpClientContext context = HttpClientContext.create();
         context.setAttribute(WATCHED, watched);

@@ -22,7 +22,7 @@ import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.attachments.Multipart;
 
 /**
- * Puts what went wrong with one call into its class: what was certainly not sent, what was answered, and what is in
+ * Classifies what went wrong with one call: what was certainly not sent, what was answered, and what is in
  * doubt.
  */
 final class HttpFailures {

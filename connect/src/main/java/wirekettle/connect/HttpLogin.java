@@ -14,7 +14,7 @@ import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.Transport;
 
-/** How a caller proves itself to HTTP. Implementations are safe for several threads. */
+/** How a caller authenticates over HTTP. Implementations are safe for several threads. */
 interface HttpLogin {
     /** No login at all. */
     HttpLogin NONE = () -> null;
@@ -22,7 +22,7 @@ interface HttpLogin {
     /** Returns the Authorization header of a request, null for none. */
     String header() throws CallFailure;
 
-    /** Takes in that a request was refused; tells whether asking again with a new header is worth it. */
+    /** Notes that a request was refused; tells whether to try again with a new header. */
     default boolean refused() {
         return false;
     }

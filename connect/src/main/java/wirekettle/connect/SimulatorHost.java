@@ -65,7 +65,7 @@ public final class SimulatorHost implements AutoCloseable {
     /** An answer that refuses a request, with HTTP headers of its own. */
     public record Refusal(int status, String contentType, String body, Map<String, String> headers) {}
 
-    /** Is told every request with its answer. */
+    /** Receives every request with its answer. */
     public interface Recorder {
         /** Keeps nothing. */
         Recorder NONE = (request, answer) -> {};
@@ -137,7 +137,7 @@ public final class SimulatorHost implements AutoCloseable {
         return add(name, () -> simulator, Gate.OPEN, Recorder.NONE);
     }
 
-    /** Serves a simulator, made when it is first asked, behind a gate, every request told to a recorder. */
+    /** Serves a simulator, made when it is first asked, behind a gate, passing every request to a recorder. */
     public Knobs add(String name, Supplier<Simulator> source, Gate gate, Recorder recorder) {
         Knobs knobs = new Knobs();
         hosted.put(name, new Hosted(source, gate, recorder, knobs, new AtomicLong()));

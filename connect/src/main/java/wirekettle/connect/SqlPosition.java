@@ -28,7 +28,7 @@ final class SqlPosition {
      * Opens the position of a run.
      *
      * @param from the last record the ledger knows of, 0 for a run that begins
-     * @throws IOException when the run cannot go on because nobody knows what stands in the table
+     * @throws IOException when the run cannot go on because it is not known what the table holds
      */
     static SqlPosition of(Connection connection, String run, long from) throws SQLException, IOException {
         boolean kept = created(connection);
@@ -79,7 +79,7 @@ final class SqlPosition {
         }
     }
 
-    /** Forgets the run: it has ended. */
+    /** Removes the run's position: it has ended. */
     void forget() throws SQLException {
         if (kept) {
             try (PreparedStatement remove =

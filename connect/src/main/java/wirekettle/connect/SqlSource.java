@@ -145,7 +145,7 @@ public final class SqlSource implements RecordSource {
         return sql == Types.BINARY || sql == Types.VARBINARY || sql == Types.LONGVARBINARY || sql == Types.BLOB;
     }
 
-    /** What gives no rows is described by nothing. */
+    /** A statement that gives no rows has no description. */
     private static boolean hasBytes(ResultSetMetaData described) throws SQLException {
         return described != null && Arrays.stream(types(described)).anyMatch(SqlSource::binary);
     }

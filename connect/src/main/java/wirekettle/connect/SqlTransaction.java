@@ -59,7 +59,7 @@ public final class SqlTransaction {
         sinks.forEach(SqlSink::committed);
     }
 
-    /** Lets go of the connection when the last table has. */
+    /** Closes the connection when the last table is closed. */
     void leave(SqlSink sink) throws IOException {
         sinks.remove(sink);
         if (sinks.isEmpty()) {

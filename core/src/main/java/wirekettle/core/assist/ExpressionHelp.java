@@ -7,7 +7,7 @@ import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
-/** What people are told while they write an expression: the functions there are, and what they may not mean. */
+/** Help while people write an expression: the functions there are, and hints where it may not do what they mean. */
 public final class ExpressionHelp {
     /**
      * A function of XPath 3.1.
@@ -213,7 +213,7 @@ public final class ExpressionHelp {
         return hints.stream().distinct().toList();
     }
 
-    /** What stands in literals is no expression; its places stay. */
+    /** Blanks out literals, so that positions stay the same. */
     private static String blanked(String expression) {
         Matcher literal = LITERAL.matcher(expression);
         return literal.replaceAll(m -> "'" + " ".repeat(m.group().length() - 2) + "'");

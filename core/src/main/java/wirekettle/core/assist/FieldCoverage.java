@@ -4,9 +4,12 @@ import java.util.ArrayList;
 import java.util.List;
 import wirekettle.core.request.FillPlan;
 
-/** How one field fares over sample records: fine, empty, invalid, and whom to blame. For one thread. */
+/**
+ * The coverage of one field over sample records: how many are fine, empty and invalid, and which are invalid. For one
+ * thread.
+ */
 public final class FieldCoverage {
-    /** A sample record to blame, with its value. */
+    /** A sample record with a wrong value. */
     public record Offender(long record, String value, String message) {}
 
     private static final int KEPT = 200;

@@ -11,7 +11,7 @@ import java.util.Set;
 
 /** The words of names: split, stemmed, abbreviations spelled out, and how alike two words are. */
 final class NameWords {
-    /** Words that mean the same where data is named; the first stands for all. */
+    /** Synonyms in names of data; the first of each represents the others. */
     private static final List<List<String>> SAME = List.of(
             List.of("number", "no", "nr", "nbr", "num", "id", "identifier", "key"),
             List.of("count", "quantity", "qty", "cnt"),
@@ -71,10 +71,10 @@ final class NameWords {
 
     private static final Map<String, String> MEANS = new HashMap<>();
 
-    /** What people call the thing that tells one from another. */
+    /** Words for an identifier. */
     private static final Set<String> IDENTIFIES = Set.of("number", "reference", "code");
 
-    /** Words that say little about what a field is. */
+    /** Words that carry little meaning. */
     private static final Set<String> EMPTY =
             Set.of("of", "the", "is", "a", "an", "by", "and", "or", "in", "two", "three");
 

@@ -17,7 +17,7 @@ import wirekettle.core.value.ConversionException;
 import wirekettle.core.value.ValueFormat;
 
 /**
- * Proposes wires by names, what stands around them, documentation, types, sample values and what was accepted before:
+ * Proposes wires by names, surrounding names, documentation, types, sample values and what was accepted before:
  * one best assignment over all fields, each with a reason.
  */
 public final class Suggester {

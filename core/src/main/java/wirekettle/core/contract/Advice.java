@@ -1,7 +1,7 @@
 package wirekettle.core.contract;
 
 /**
- * What a contract says a port wants of its callers beyond the messages, read from WS-Policy, WS-Addressing and MTOM
+ * What a contract requires of callers of a port beyond the messages, read from WS-Policy, WS-Addressing and MTOM
  * markers.
  *
  * @param code a stable word: username-token, tls, addressing, mtom and so on

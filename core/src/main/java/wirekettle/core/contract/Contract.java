@@ -59,7 +59,7 @@ public final class Contract {
         return entries;
     }
 
-    /** Returns the documents that were wanted and could not be had, each with the reason. */
+    /** Returns the documents that could not be fetched, each with the reason. */
     public Map<String, String> unavailable() {
         return unavailable;
     }

@@ -87,7 +87,7 @@ public final class ContractReader {
                 findings);
     }
 
-    /** Strict reading refuses what lenient reading repaired or left out. */
+    /** Refuses, when reading strictly, what lenient reading repaired or left out. */
     private static void refuse(boolean strict, List<Finding> findings) throws ContractRefused {
         for (Finding finding : findings) {
             if (strict && finding.severity() != Severity.NOTE) {

@@ -8,7 +8,7 @@ public interface DocumentSource {
     /**
      * Returns the document of that name or address.
      *
-     * @throws IOException when it cannot be had; its message says why and what to do
+     * @throws IOException when it cannot be fetched; the message says why and what to do
      */
     byte[] load(String name) throws IOException;
 

@@ -17,7 +17,7 @@ public final class GivenDocuments implements DocumentSource {
         return this;
     }
 
-    /** Says why a document could not be had when the others were, so that the reason is told again. */
+    /** Notes why a document could not be fetched, so that the reason can be repeated. */
     public GivenDocuments missing(String path, String reason) {
         unavailable.put(path, reason);
         return this;

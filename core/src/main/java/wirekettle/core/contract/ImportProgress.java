@@ -1,9 +1,9 @@
 package wirekettle.core.contract;
 
-/** Told about an import while it goes on; may throw {@link java.util.concurrent.CancellationException} to end it. */
+/** Is notified of an import's progress; may throw {@link java.util.concurrent.CancellationException} to end it. */
 @FunctionalInterface
 public interface ImportProgress {
-    /** Nobody is watching. */
+    /** Nobody is notified. */
     ImportProgress NONE = (document, done) -> {};
 
     /** The document now read, and how many are done. */

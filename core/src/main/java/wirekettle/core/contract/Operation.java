@@ -17,7 +17,7 @@ import wirekettle.core.schema.ElementDecl;
  * @param faults the faults it declares
  * @param proposedEffect what its name suggests
  * @param documentation its documentation
- * @param kind who speaks first and whether the other answers
+ * @param kind who sends first and whether the other side answers
  * @param http how it is called by plain HTTP, null for SOAP
  */
 public record Operation(

@@ -1,14 +1,14 @@
 package wirekettle.core.contract;
 
-/** Who speaks first and whether the other answers (WSDL 1.1, 2.4). */
+/** Who sends first and whether the other side answers (WSDL 1.1, 2.4). */
 public enum OperationKind {
     /** We ask, the service answers. */
     REQUEST_REPLY("request and reply"),
-    /** We tell, nothing comes back. */
+    /** We send, nothing comes back. */
     ONE_WAY("one way"),
     /** The service asks, we would answer; shown, not called. */
     SOLICIT("the service asks"),
-    /** The service tells; shown, not called. */
+    /** The service sends; shown, not called. */
     NOTIFICATION("the service tells");
 
     private final String label;

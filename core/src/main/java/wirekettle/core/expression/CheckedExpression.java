@@ -18,7 +18,7 @@ import net.sf.saxon.om.Sequence;
 import net.sf.saxon.om.SequenceIterator;
 import net.sf.saxon.str.UnicodeString;
 
-/** A part of a compiled expression that looks whether its evaluation is over, each time it is worked out. */
+/** A part of a compiled expression that checks whether its evaluation has to end each time it is evaluated. */
 final class CheckedExpression extends UnaryExpression {
     /** How many items a sequence of numbers may have, and how many characters a text to look for: more is an attack. */
     private final long most;

@@ -29,7 +29,7 @@ import net.sf.saxon.trans.XPathException;
 import net.sf.saxon.value.Cardinality;
 
 /**
- * Puts a {@link CheckedExpression} wherever a compiled expression may go round: around what is worked out repeatedly,
+ * Puts a {@link CheckedExpression} wherever a compiled expression may loop: around what is evaluated repeatedly,
  * what gives several items, and the bodies of functions and templates, inline ones among them.
  */
 final class CheckedTree {

@@ -3,7 +3,7 @@ package wirekettle.core.expression;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
-/** What the expression engine says of a text that is wrong, in words for people who typed it. */
+/** The expression engine's errors, in words for the people who typed the expression. */
 final class EngineWords {
     private static final Pattern NO_FUNCTION =
             Pattern.compile("Cannot find an? (\\d+)-argument function named ([^\\s(]+)\\(\\).*");

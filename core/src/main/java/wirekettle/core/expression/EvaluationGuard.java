@@ -6,7 +6,7 @@ import java.util.concurrent.Callable;
 import java.util.concurrent.ConcurrentHashMap;
 
 /**
- * Ends evaluations that take more time of the processor or more memory than they may. Nothing is stopped from outside:
+ * Ends evaluations that take more processor time or memory than they may. No thread is stopped from outside:
  * one thread looks at all evaluations and marks those that are over; the places where an evaluation may go round
  * ({@link CheckedExpression}, {@link CheckedText}) look at the mark. Time spent waiting for a processor does not count.
  */
@@ -57,7 +57,7 @@ final class EvaluationGuard {
         }
     }
 
-    /** Ends the evaluation that goes round; what catches it on the way ends too. */
+    /** Ends a runaway evaluation; code that catches it on the way ends too. */
     static final class Ended extends RuntimeException {
         Ended() {
             super("the evaluation is over", null, false, false);

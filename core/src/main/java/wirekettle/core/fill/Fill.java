@@ -18,7 +18,7 @@ import wirekettle.core.value.ValueFormat;
  *     content that is written to a folder, and the column holds the file's name; null for neither
  * @param whenEmpty what happens when there is no value, null for the usual
  * @param when XPath 3.1; the fill counts only for records for which it is true, null for all
- * @param remark what people say of it, or null
+ * @param remark a note by people, or null
  */
 public record Fill(
         String id,

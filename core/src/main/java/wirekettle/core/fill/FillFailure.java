@@ -1,6 +1,6 @@
 package wirekettle.core.fill;
 
-/** A fill that has no value for one record; what is wrong is a few words after the field's name. */
+/** A fill that cannot give a value for one record; the message follows the field's name. */
 public final class FillFailure extends Exception {
     private final String code;
     private final String value;

@@ -105,7 +105,7 @@ final class ChildRules {
             return names;
         }
 
-        /** The sources of one list are told together, at the first of them. */
+        /** The sources of one list are reported together, at the first of them. */
         private boolean first(int at, SheetField declared) {
             for (int i = 0; i < at; i++) {
                 PlanElement before = children.get(i);

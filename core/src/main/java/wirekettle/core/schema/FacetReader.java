@@ -11,12 +11,12 @@ final class FacetReader {
 
     private FacetReader() {}
 
-    /** Where oddities are told. */
+    /** Where oddities are reported. */
     interface Note {
         void at(XmlElement element, Severity severity, String code, String message);
     }
 
-    /** Returns the facets given below a restriction; what is no facet is told and left out. */
+    /** Returns the facets given below a restriction; what is no facet is reported and left out. */
     static Facets read(XmlElement node, Note note) {
         List<String> values = new ArrayList<>();
         List<String> patterns = new ArrayList<>();

@@ -10,7 +10,7 @@ import wirekettle.core.xml.Finding;
 import wirekettle.core.xml.Finding.Severity;
 import wirekettle.core.xml.XmlElement;
 
-/** Every use of a component by name, checked once all documents are read; near misses are repaired and said. */
+/** Every use of a component by name, checked once all documents are read; near misses are repaired and reported. */
 final class References {
     private static final int MOST_TOLD = 500;
 

@@ -89,7 +89,7 @@ public final class Simulator {
     }
 
     /**
-     * What is told of an answer.
+     * What is reported about an answer.
      *
      * @param operation the operation asked for, null when none was found
      * @param rule the place of the rule that answered, from 0; null for an example

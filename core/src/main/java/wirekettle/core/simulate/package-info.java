@@ -1,2 +1,2 @@
-/** Answers in a contract's place: rules first, valid examples otherwise. */
+/** Answers in place of a contract's service: rules first, valid examples otherwise. */
 package wirekettle.core.simulate;

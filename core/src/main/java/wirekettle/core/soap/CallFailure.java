@@ -15,7 +15,7 @@ public final class CallFailure extends Exception {
     /**
      * Makes a failure.
      *
-     * @param cause short, the same for failures of one kind
+     * @param cause a short label, the same for failures of one kind
      * @param sent whether any byte may have reached the other side
      * @param answered whether the other side answered in a way that tells what became of the request
      */

@@ -9,14 +9,14 @@ import java.util.List;
 import java.util.Set;
 
 /**
- * What reaching an endpoint takes beyond its address; everything may be left out. Secrets stand here by name only.
+ * An endpoint's settings beyond its address; everything may be left out. Secrets are here by name only.
  *
  * @param limits time and size limits, null for the usual ones
  * @param proxy the proxy on the way, null for none
  * @param charset the charset requests are written in, null for UTF-8
  * @param headers HTTP headers sent with every request
  * @param soapHeaders SOAP header blocks sent with every request that has none of that name
- * @param login how the caller proves itself to HTTP
+ * @param login how the caller authenticates over HTTP
  * @param tls whom to trust and which key to show
  * @param security what WS-Security adds and expects
  * @param addressing whether WS-Addressing 1.0 headers are sent
@@ -98,7 +98,7 @@ public record EndpointSettings(
     public record Header(String name, String value, String secret) {}
 
     /**
-     * How the caller proves itself to HTTP.
+     * How the caller authenticates over HTTP.
      *
      * @param kind none, basic or digest (RFC 7617, RFC 7616), bearer (RFC 6750), or client credentials of OAuth 2 (RFC
      *     6749, 4.4)
@@ -138,7 +138,7 @@ public record EndpointSettings(
     }
 
     /**
-     * Whom to trust and which key to show.
+     * Which certificates to trust and which client key to present.
      *
      * @param trusted certificates as PEM text, trusted beyond those the machine knows
      * @param fingerprints SHA-256 fingerprints of server certificates trusted as they are

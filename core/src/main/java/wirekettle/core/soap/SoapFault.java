@@ -15,7 +15,7 @@ import wirekettle.core.value.Node;
 public record SoapFault(String code, String reason, List<Node> detail, List<Node> headers) {
     private static final int MOST = 4_000;
 
-    /** Shortens a reason nobody would read to its end; the whole of it stands in the kept exchange. */
+    /** Shortens a long reason; the whole text is in the kept exchange. */
     public SoapFault {
         reason = reason != null && reason.length() > MOST ? reason.substring(0, MOST) + "…" : reason;
     }

@@ -5,7 +5,7 @@ import java.util.Map;
 import wirekettle.core.soap.attachments.Part;
 import wirekettle.core.value.Content;
 
-/** Carries bytes to an address and back. Implementations are safe for several threads. */
+/** Sends bytes to an address and returns the answer. Implementations are safe for several threads. */
 public interface Transport {
     /**
      * What is sent.

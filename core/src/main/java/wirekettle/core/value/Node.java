@@ -5,7 +5,8 @@ import java.util.List;
 import java.util.function.UnaryOperator;
 
 /**
- * One node of the immutable tree everything flows as. A leaf has text and no children; order and repetition of
+ * One node of the immutable tree that holds every record and message. A leaf has text and no children; order and
+ * repetition of
  * children, attributes, explicit nil and a declared {@code xsi:type} are kept.
  */
 public final class Node {

@@ -1,2 +1,2 @@
-/** The immutable tree everything flows as, the layouts that type it, and the conversion of texts. */
+/** The immutable tree that holds every record and message, the layouts that type it, and the conversion of texts. */
 package wirekettle.core.value;

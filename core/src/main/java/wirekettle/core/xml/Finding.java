@@ -1,7 +1,7 @@
 package wirekettle.core.xml;
 
 /**
- * Something unusual met while reading documents.
+ * Something unusual found while reading documents.
  *
  * @param severity how much it matters
  * @param code a stable word for the kind of finding

@@ -36,7 +36,7 @@ public final class LenientXml {
      * Reads {@code bytes}, repairing what can be repaired.
      *
      * @param document the name used in findings and problems
-     * @param findings where repairs are told
+     * @param findings where repairs are reported
      * @throws XmlProblem when even the repaired text is no well-formed XML, has a DTD, or passes a limit
      */
     public static XmlElement read(byte[] bytes, String document, XmlLimits limits, List<Finding> findings)

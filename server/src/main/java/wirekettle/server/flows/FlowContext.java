@@ -41,7 +41,7 @@ import wirekettle.server.datasets.DatasetStore;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.web.Problem;
 
-/** Brings a flow file together with the contracts, datasets and endpoints it names. */
+/** Connects a flow file with the contracts, datasets and endpoints it names. */
 @ApplicationScoped
 public class FlowContext {
     @Inject

@@ -93,7 +93,7 @@ public record Preview(
     @Schema(requiredProperties = {"wire", "name", "type", "value", "depth", "repeats"})
     public record SourceField(String wire, String name, String type, String value, int depth, boolean repeats) {}
 
-    /** A sample record to blame, with its value. */
+    /** A sample record with a wrong value. */
     @Schema(requiredProperties = {"record", "value", "message"})
     public record Offender(long record, String value, String message) {}
 

@@ -1,2 +1,2 @@
-/** Named credentials: written once, encrypted at rest, never told again. */
+/** Named credentials: written once, encrypted at rest, never returned. */
 package wirekettle.server.secrets;

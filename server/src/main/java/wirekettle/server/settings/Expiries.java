@@ -17,7 +17,7 @@ import wirekettle.server.secrets.SecretMapper;
 /** Keys and certificates that end soon, or have ended. */
 @ApplicationScoped
 public class Expiries {
-    /** How long before its end a certificate is told. */
+    /** How long before its end a certificate is listed. */
     private static final Duration SOON = Duration.ofDays(30);
 
     @Inject

@@ -6,7 +6,7 @@ import java.lang.annotation.RetentionPolicy;
 import java.lang.annotation.Target;
 
 /**
- * The right a method of the API needs; {@link Guard} holds it against the person. A method that changes something and
+ * The right a method of the API needs; {@link Guard} checks it. A method that changes something and
  * names none is refused to everybody; one that only reads needs {@link Right#LOOK}.
  */
 @Retention(RetentionPolicy.RUNTIME)

@@ -26,7 +26,7 @@ public class Passwords {
     private static final int AT_ONCE = 2;
     private static final int MOST_WAITING = 40;
     private static final Set<String> COMMON = common();
-    /** A hash nothing matches, so that an unknown name takes as long as a wrong password. */
+    /** A hash that no password matches, so that an unknown name takes as long as a wrong password. */
     private static final String NOBODY = Tokens.password(Tokens.random());
 
     private final Semaphore places = new Semaphore(AT_ONCE, true);

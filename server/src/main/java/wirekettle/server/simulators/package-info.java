@@ -1,2 +1,2 @@
-/** Services of our own that answer in a contract's place, steered by rules. */
+/** Simulated services that answer in place of a contract's service, by rules. */
 package wirekettle.server.simulators;

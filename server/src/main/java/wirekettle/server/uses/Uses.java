@@ -7,7 +7,7 @@ import java.util.List;
 import java.util.Locale;
 import wirekettle.server.web.Problem;
 
-/** Knows what runs going on use. */
+/** Knows what unfinished runs use. */
 @ApplicationScoped
 public class Uses {
     /** The kinds of things a run uses. */

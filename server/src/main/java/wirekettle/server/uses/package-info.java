@@ -1,2 +1,2 @@
-/** What runs going on need: such things cannot be removed under them. */
+/** What unfinished runs need: such things cannot be removed while they need them. */
 package wirekettle.server.uses;

@@ -3,7 +3,7 @@ package wirekettle.server.web;
 import java.util.LinkedHashMap;
 import java.util.Map;
 
-/** An error as the API tells it (RFC 9457): status, a stable code, what is wrong and what to do. */
+/** An error of the API (RFC 9457): status, a stable code, what is wrong and what to do. */
 public final class Problem extends RuntimeException {
     private final int status;
     private final String code;

@@ -19,25 +19,25 @@ import wirekettle.core.contract.ContractRefused;
 public final class Problems {
     private static final Logger LOG = Logger.getLogger(Problems.class);
 
-    /** Tells a problem. */
+    /** Returns a problem. */
     @ServerExceptionMapper
     public Response problem(Problem problem) {
         return answer(problem.status(), problem.document());
     }
 
-    /** Tells a refused contract with its findings. */
+    /** Returns a refused contract with its findings. */
     @ServerExceptionMapper
     public Response refused(ContractRefused refused) {
         return problem(new Problem(422, "contract-refused", refused.getMessage()).with("findings", refused.findings()));
     }
 
-    /** Tells a refused host, so that it can be allowed on the spot. */
+    /** Returns a refused host, so that it can be allowed on the spot. */
     @ServerExceptionMapper
     public Response host(HostRefused refused) {
         return problem(new Problem(422, "host-not-allowed", refused.getMessage()).with("host", refused.host()));
     }
 
-    /** Tells that a body is JSON of another shape; the framework would answer with nothing. */
+    /** Says that a body is JSON of another shape; the framework would answer with an empty body. */
     @ServerExceptionMapper
     public Response shape(MismatchedInputException e) {
         return json(e);
@@ -87,7 +87,7 @@ public final class Problems {
         return problem(new Problem(status, "http-" + status, String.valueOf(e.getMessage())));
     }
 
-    /** Logs what nobody expected and tells only that it happened. */
+    /** Logs an unexpected exception and answers only that it happened. */
     @ServerExceptionMapper
     public Response unexpected(RuntimeException e) {
         // the framework has no class for it

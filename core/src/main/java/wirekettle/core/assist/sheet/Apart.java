@@ -36,7 +36,10 @@ final class Apart {
         }
     }
 
-    /** Returns where what is opened is closed again; what never is, as an apostrophe in a remark, opens nothing. */
+    /**
+     * Returns the position of the closing sign; a sign that is never closed, as an apostrophe in a remark, opens
+     * nothing.
+     */
     private static int end(String text, int from, int kind) {
         boolean quotes = kind < 3;
         int at = from + 1;

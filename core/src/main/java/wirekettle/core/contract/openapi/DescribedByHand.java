@@ -13,7 +13,8 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
 /**
- * An operation somebody describes because nobody else did: what is typed in becomes an OpenAPI document of our own, the
+ * An operation described by hand because it has no description: what is typed in becomes an OpenAPI document of our
+ * own, the
  * shapes of body and reply learned from a sample of each.
  *
  * @param title the service's name

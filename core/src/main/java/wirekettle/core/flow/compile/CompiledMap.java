@@ -6,7 +6,7 @@ import wirekettle.core.flow.file.MapStage;
 import wirekettle.core.record.RowMaker;
 
 /**
- * A compiled Map stage: one of the two makes its variable.
+ * A compiled Map stage: either the script or the fills make its variable.
  *
  * @param script the script, or null
  * @param record what makes the record by fills, or null

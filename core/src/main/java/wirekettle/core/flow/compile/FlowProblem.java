@@ -1,7 +1,7 @@
 package wirekettle.core.flow.compile;
 
 /**
- * Something that keeps a flow from running well.
+ * A problem of a flow, found before it runs.
  *
  * @param stage the stage's id
  * @param field the field, or null

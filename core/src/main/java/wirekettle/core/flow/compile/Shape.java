@@ -7,9 +7,9 @@ import wirekettle.core.schema.SheetField;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 
-/** What is known of a variable's tree before there is one. */
+/** The known structure of a variable's tree before it has a value. */
 public sealed interface Shape {
-    /** Tells whether a variable may have either shape: what reads the one reads the other. */
+    /** Tells whether two shapes are interchangeable: what reads one can read the other. */
     default boolean same(Shape other) {
         return equals(other);
     }
@@ -45,7 +45,7 @@ public sealed interface Shape {
     record OfColumns(List<Column> columns, boolean rows) implements Shape {}
 
     /**
-     * Some texts.
+     * Named texts.
      *
      * @param names their names
      */
@@ -60,12 +60,13 @@ public sealed interface Shape {
     record OfFault(Contract contract, Operation operation) implements Shape {}
 
     /**
-     * What is gathered of items: an {@code item} for each, with its {@code position}, its {@code end}, and what it made.
+     * What is gathered of items: an {@code item} for each, with its {@code position}, its {@code end}, and what it
+     * made.
      *
      * @param made the variables of an item
      */
     record OfItems(List<Variable> made) implements Shape {}
 
-    /** Nothing is known before it is made, as of what a script makes. */
+    /** Nothing is known before the value is made, as for the result of a script. */
     record Open() implements Shape {}
 }

@@ -35,7 +35,7 @@ public record Delivery(
     public enum Effect {
         /** It only reads: it may be sent as often as one likes. */
         READS,
-        /** It changes data: it is never sent twice blindly. */
+        /** It changes data: it is never sent again unless it surely took no effect. */
         CHANGES;
 
         /** Returns the word used in files and the API. */

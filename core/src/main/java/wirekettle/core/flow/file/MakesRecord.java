@@ -6,7 +6,7 @@ import wirekettle.core.record.DocumentPlan;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.DocumentForm;
 
-/** Whatever makes a record, rows or a nested document by fills: all of it can do the same. */
+/** Everything that makes a record, rows or a nested document by fills, with the same abilities everywhere. */
 public interface MakesRecord {
     /** Returns the id its problems are told of. */
     String id();

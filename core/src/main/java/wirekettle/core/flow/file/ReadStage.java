@@ -4,7 +4,7 @@ import com.fasterxml.jackson.annotation.JsonInclude;
 import java.util.List;
 
 /**
- * Reads the records a flow is about.
+ * Reads the records of a flow.
  *
  * @param dataset the dataset's name
  * @param as the variable a record is bound to

@@ -16,7 +16,7 @@ import wirekettle.core.value.NodeSize;
 
 /**
  * Asks a dataset for the rows of many keys at once: while one question is on its way, the keys others look for wait,
- * and go together with the next. Rows are kept for a time, the least used are let go of. Safe for several threads.
+ * and go together with the next. Rows are kept for a time; the least used are dropped first. Safe for several threads.
  */
 final class BatchedRows implements AutoCloseable {
     private static final int MOST_AT_ONCE = 500;

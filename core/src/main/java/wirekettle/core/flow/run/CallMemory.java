@@ -12,7 +12,7 @@ import wirekettle.core.value.NodeSize;
 
 /**
  * The replies of one Call by their whole requests, so that the same request is answered from memory. One caller asks,
- * the others wait for its answer; only successes are kept, the least used are let go of. Safe for several threads.
+ * the others wait for its answer; only successes are kept; the least used are dropped first. Safe for several threads.
  */
 final class CallMemory {
     private static final long MOST_BYTES = 16 << 20;
@@ -44,7 +44,7 @@ final class CallMemory {
             return asker == Thread.currentThread() && asked.getCount() > 0;
         }
 
-        /** Waits for the answer; null when the one who asked got none: then one asks oneself. */
+        /** Waits for the answer; null when the asking thread got none, so the caller has to ask. */
         Node waitFor(Stop stop) throws Stopped {
             try {
                 while (!asked.await(100, TimeUnit.MILLISECONDS)) {
@@ -111,7 +111,7 @@ final class CallMemory {
                 : node.content().inMemory();
     }
 
-    /** Lets those go on who wait; a place that was not filled is given up. */
+    /** Wakes those that wait; a place that was not filled is removed. */
     synchronized void release(Entry entry) {
         if (entry.mine()) {
             if (entry.body == null) {

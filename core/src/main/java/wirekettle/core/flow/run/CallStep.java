@@ -27,7 +27,7 @@ import wirekettle.core.xml.XmlProblem;
 
 /**
  * Calls an operation. What changes data is claimed in the ledger before it leaves, and never sent again unless it is
- * known not to have taken effect. Mapping, judging and waiting hold no place on the wire.
+ * known not to have taken effect. Mapping, checking and waiting take no slot of the endpoint.
  */
 final class CallStep implements Step {
     private static final ThreadLocal<ByteOut> BUFFER = ThreadLocal.withInitial(ByteOut::new);
@@ -88,7 +88,7 @@ final class CallStep implements Step {
         return StepResult.ON;
     }
 
-    /** Takes what is known from before a crash; tells whether there was something. */
+    /** Uses what is known from before a crash; tells whether there was anything. */
     private boolean replayed(Item item, Effect effect) throws Failed {
         Node made = item.made(call.id());
         if (made != null) {
@@ -121,7 +121,7 @@ final class CallStep implements Step {
         return true;
     }
 
-    /** Refuses to go on with a reply that is not whole any more. */
+    /** Refuses to go on with a reply whose attachment was not kept. */
     private void whole(Node reply) throws Failed {
         long gone = KeptNode.gone(reply);
         if (gone > 0) {
@@ -257,7 +257,7 @@ final class CallStep implements Step {
                 failure == null ? null : failure.getMessage());
     }
 
-    /** Says what became of a call that was made, and gives its reply. */
+    /** Records what became of a call and returns its reply. */
     private Node known(Item item, byte[] request, Sent sent, List<Passage.Attempt> attempts, Effect effect)
             throws Failed {
         CallFailure failure = sent.result().failure();
@@ -342,7 +342,7 @@ final class CallStep implements Step {
         return reply.body().isEmpty() ? NOTHING : reply.body().get(0);
     }
 
-    /** Holds a reply against the contract and the conditions; returns it with the documents in it opened. */
+    /** Checks a reply against the contract and the conditions; returns it with the documents in it opened. */
     private Node judged(Item item, Node body, int status, int attempts) throws Failed {
         String as = call.stage().as();
         try {

@@ -13,14 +13,14 @@ import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.value.Node;
 
 /**
- * What stands behind the steps of a flow: a run, a preview and a shell differ in nothing else.
+ * What the steps of a flow reach outside: the only difference between a run, a preview and a shell.
  *
  * @param lines the line of every call
  * @param lookUps where rows are looked up
  * @param folders the folders files are sent from and written to
  * @param clock the time
  * @param memory where room for records and long answers is asked for
- * @param trouble is told what our own code threw
+ * @param trouble receives exceptions of our own code
  * @param replies what calls gave for samples, null where they are really made
  */
 public record Doors(

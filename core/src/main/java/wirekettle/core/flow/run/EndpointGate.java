@@ -43,7 +43,7 @@ public final class EndpointGate {
         return rests;
     }
 
-    /** Waits for a place on the wire. */
+    /** Waits for a slot. */
     synchronized void enter(Stop stop) throws Stopped {
         try {
             while (true) {
@@ -74,7 +74,7 @@ public final class EndpointGate {
         }
     }
 
-    /** Gives the place back; {@code down} says why the endpoint is down, null when it is not. */
+    /** Gives the slot back; {@code down} says why the endpoint is down, null when it is not. */
     synchronized void leave(String down) {
         used--;
         looking = false;

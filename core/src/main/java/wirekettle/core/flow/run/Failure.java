@@ -7,10 +7,10 @@ import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 
 /**
- * Why a record goes no further at a stage.
+ * Why a record failed at a stage.
  *
  * @param failureClass what kind of failure it is
- * @param cause short, the same for failures of one kind
+ * @param cause a short label, the same for failures of one kind
  * @param message the sentence
  * @param stage the stage it failed at
  * @param blame the fill or condition to blame, or null

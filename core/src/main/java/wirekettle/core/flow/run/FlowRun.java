@@ -33,7 +33,7 @@ public final class FlowRun {
         CANCELLED,
         /** Somebody paused it, or it was a pilot: it goes on with the rest. */
         PAUSED,
-        /** A failure lane stopped it. */
+        /** A failure lane stopped the run. */
         STOPPED
     }
 
@@ -57,7 +57,7 @@ public final class FlowRun {
     private volatile boolean readAll;
     private volatile long last = Long.MAX_VALUE;
     private volatile IOException readFailure;
-    /** How many records were taken from the source; changed by who has {@link #reading}. */
+    /** How many records were taken from the source; changed only by the thread that holds {@link #reading}. */
     private long taken;
 
     /**
@@ -340,7 +340,7 @@ public final class FlowRun {
         durable(flushed(batch, written));
     }
 
-    /** One after the other per key: the next waits for this, so nothing waits for company. */
+    /** Records of one key go one after the other, so an end is not held back to be batched. */
     private long patience() {
         return order == null ? COMPANY_NANOS : 0;
     }

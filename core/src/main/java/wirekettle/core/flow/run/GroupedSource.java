@@ -8,7 +8,7 @@ import wirekettle.core.value.Node;
 
 /**
  * Puts rows that follow each other and say the same in some fields together to one record. Rows of a group that come
- * again later are told and not used: their record was made already. Keeps two numbers a group in memory.
+ * again later are reported and not used: their record was made already. Keeps two numbers a group in memory.
  */
 public final class GroupedSource implements RecordSource {
     private static final int MOST_ROWS = 100_000;

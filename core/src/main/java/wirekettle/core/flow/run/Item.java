@@ -12,7 +12,7 @@ final class Item {
     /** Rows of one Write stage. */
     record Rows(String stage, List<String[]> rows) {}
 
-    /** What is given back when a step is undone: how much there was. */
+    /** How much there was before a step, to go back to. */
     record Mark(Scope scope, int rows, Answer answer) {}
 
     private final long ordinal;
@@ -72,7 +72,7 @@ final class Item {
         return new Item(ordinal, at, record, fingerprint, key, scope.apart().with(variable, its), room, replay, known);
     }
 
-    /** Takes what an item within it did. */
+    /** Adds what an item within it did. */
     void takes(Item item) {
         passages.addAll(item.passages);
         rows.addAll(item.rows);
@@ -108,7 +108,7 @@ final class Item {
         return replay;
     }
 
-    /** Tells whether the replay comes from before a crash, so that what it says goes before asking again. */
+    /** Tells whether the replay comes from before a crash, so that its results are used instead of calling again. */
     boolean known() {
         return known;
     }

@@ -16,7 +16,7 @@ public interface KeyedRows extends AutoCloseable {
     /** Returns the rows of keys, at most {@link #MOST_OF_A_KEY} each; keys without rows may be left out. */
     Map<String, List<Node>> rows(Set<String> keys) throws IOException;
 
-    /** Lets go of it. */
+    /** Closes it. */
     @Override
     void close() throws IOException;
 }

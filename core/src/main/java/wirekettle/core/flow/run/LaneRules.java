@@ -11,7 +11,7 @@ import wirekettle.core.soap.FailureClass;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 
-/** The rules of a failure lane at work. Safe for several threads. */
+/** Applies the rules of a failure lane. Safe for several threads. */
 final class LaneRules {
     private record Rule(CompiledLane.Rule compiled, Step block) {}
 

@@ -4,7 +4,7 @@ import java.io.IOException;
 import java.util.List;
 import java.util.Map;
 
-/** Where a run's books are kept, durably. Used by one thread. */
+/** The durable ledger of a run. Used by one thread. */
 public interface Ledger {
     /**
      * What is kept at one time.

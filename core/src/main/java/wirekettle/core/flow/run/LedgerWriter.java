@@ -11,7 +11,7 @@ import java.util.concurrent.TimeUnit;
 import wirekettle.core.flow.file.Stage;
 
 /**
- * Writes a run's books with a thread of its own: what many records say at one time shares one durable write. Safe for
+ * Writes a run's ledger in a thread of its own: entries of many records share one durable write. Safe for
  * several threads.
  */
 final class LedgerWriter implements Steps.Claims, AutoCloseable {

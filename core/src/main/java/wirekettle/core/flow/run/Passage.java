@@ -21,7 +21,7 @@ public record Passage(Effect effect, Outcome outcome, boolean changes, List<Atte
         DONE,
         /** It did not take place. */
         NOT_DONE,
-        /** Nobody knows. */
+        /** It is not known. */
         IN_DOUBT;
 
         /** Returns the word used in files and the API. */

@@ -15,7 +15,7 @@ public interface RecordSink extends AutoCloseable {
     }
 
     /**
-     * Tries the rows taken; returns the records whose rows were refused, with the reason. Nothing is durable by that.
+     * Tries the rows taken; returns the records whose rows were refused, with the reason. Nothing becomes durable yet.
      */
     default Map<Long, String> tryRows() throws IOException {
         return Map.of();
@@ -39,7 +39,7 @@ public interface RecordSink extends AutoCloseable {
     /** Ends without making the result visible where it can still be kept back: what the place held before stays. */
     void leave() throws IOException;
 
-    /** Lets go of it; what is durable but not finished waits for the run to go on. */
+    /** Closes it; what is durable but not finished waits for the run to go on. */
     @Override
     void close() throws IOException;
 }

@@ -11,7 +11,7 @@ import wirekettle.core.value.Node;
 
 /**
  * Compares replies with their sheet, tolerantly and fast: the first thing that differs, as a note. What is known of the
- * sheet's fields is worked out once for all replies. Safe for several threads.
+ * sheet's fields is computed once for all replies. Safe for several threads.
  */
 final class ReplyCheck {
     private static final int DEEPEST = 60;

@@ -8,7 +8,7 @@ import java.util.Random;
 import wirekettle.core.value.Node;
 
 /**
- * The sample records everything is held against.
+ * The sample records that everything is checked against.
  *
  * @param numbers their places in the dataset, from 1, ascending
  * @param records the records

@@ -11,8 +11,8 @@ import wirekettle.core.soap.security.Masking;
 import wirekettle.core.value.Node;
 
 /**
- * One sample record through the steps of a flow, as a run would take it. What stands behind its calls is said by the
- * doors: kept replies, or what is supposed. Nothing is written and nothing is sent.
+ * One sample record through the steps of a flow, as a run would take it. The doors answer its calls: with kept replies,
+ * or with supposed failures. Nothing is written and nothing is sent.
  */
 public final class SampleWalk {
     private final Map<String, Scope> scopes = new LinkedHashMap<>();

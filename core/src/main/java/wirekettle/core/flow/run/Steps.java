@@ -39,7 +39,7 @@ final class Steps {
     });
     private final Map<String, Integer> numbers = new LinkedHashMap<>();
 
-    /** Says that something that changes data may leave, and what became of it. */
+    /** Claims what changes data before it is sent, and notes what became of it. */
     interface Claims {
         /** Returns when it is durable. */
         void claim(Claim claim) throws Stopped;
@@ -57,7 +57,7 @@ final class Steps {
         };
     }
 
-    /** Looks on while a record goes through the steps. */
+    /** Observes a record going through the steps. */
     interface Watch {
         /** A record, or the item of one at a path, comes to a stage with these variables. */
         void enters(String stage, String path, Scope scope);
@@ -68,7 +68,7 @@ final class Steps {
         /** A rule of a lane takes a record, or the item of one at a path, with these variables. */
         void takes(String rule, String path, Scope scope);
 
-        /** Nobody looks. */
+        /** Nobody observes. */
         Watch NONE = new Watch() {
             @Override
             public void enters(String stage, String path, Scope scope) {}

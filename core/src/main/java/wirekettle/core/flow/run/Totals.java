@@ -6,7 +6,7 @@ import java.util.Map;
 import wirekettle.core.flow.file.Stage;
 
 /**
- * Where a run stands. Counts are of records whose ledger line is durable, but for those read. Immutable.
+ * The progress of a run. Except for records read, only records with a durable ledger line are counted. Immutable.
  *
  * @param read records read so far
  * @param ends how many ended in which way, by the ordinal of {@link End}

@@ -8,8 +8,7 @@ public interface Secrets {
     };
 
     /**
-     * Knows a value for every name that is nobody's secret: what simulators get, which show everything they receive and
-     * answer by rules of anybody's.
+     * Gives a placeholder for every name: for simulators, which show everything they receive.
      */
     Secrets STAND_INS = name -> "stand-in-for-" + name;
 
