@@ -66,7 +66,7 @@ export function App() {
             <Route path="/settings" element={<Settings me={me.data} />} />
             <Route
               path="*"
-              element={<div className="page">There is no such page. The Desk is a good place to start.</div>}
+              element={<div className="page">This page does not exist. Start from the Desk.</div>}
             />
           </Routes>
         </Suspense>

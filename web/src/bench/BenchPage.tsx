@@ -313,7 +313,7 @@ export function BenchPage() {
           )}
           {request.text.includes('•••••') && (
             <div className={css.problems}>
-              Where ••••• stands a secret was hidden when this call was kept: write it again before sending.
+              ••••• replaces a secret that was hidden when this call was kept: enter it again before sending.
             </div>
           )}
           {request.problems.length > 0 && (
@@ -322,7 +322,7 @@ export function BenchPage() {
                 <div key={p}>{p}</div>
               ))}
               {request.line > 0 && (
-                <div>The sheet shows the text as it was before; it can be sent all the same.</div>
+                <div>The sheet shows the text as it was before; the text can still be sent.</div>
               )}
             </div>
           )}

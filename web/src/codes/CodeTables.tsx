@@ -29,7 +29,7 @@ export function CodeTables() {
   const remove = (row: CodeTableSummary) =>
     modal.confirm({
       title: `Remove ${row.name}?`,
-      content: 'Fills that look values up in it reject their records until another table is picked.',
+      content: 'Fills that use it reject their records until another table is picked.',
       okText: 'Remove',
       okButtonProps: { danger: true },
       onOk: async () => {
@@ -45,8 +45,8 @@ export function CodeTables() {
   return (
     <>
       <p className="dim">
-        What codes of one side are called on the other. A fill looks its value up in a table; flows share
-        them.
+        A code table says what a code of one side is on the other. Fills look values up in it; all flows share
+        the tables.
       </p>
       <Trouble error={error ?? tables.list.error} />
       {tables.none ? (

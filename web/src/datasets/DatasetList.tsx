@@ -58,8 +58,8 @@ export function DatasetList() {
       <Trouble error={error ?? datasets.list.error} retry={() => void datasets.list.refetch()} />
       {datasets.none ? (
         <Nothing title="No datasets yet" action={<div className="row middle">{buttons}</div>}>
-          A dataset is a named place records are read from or written to. Add a CSV file and it is looked at:
-          delimiter, charset, names and types.
+          A dataset is a named place that records are read from or written to. Add a CSV file, and its
+          delimiter, charset, names and types are detected.
         </Nothing>
       ) : (
         <Table<Dataset>
@@ -179,7 +179,7 @@ export function NewDataset({
         {kind === 'table' && (
           <Form.Item
             label="Table"
-            extra="In the datasets' own database; a table that is not there is created by the first run that writes it."
+            extra="In the datasets' own database; a missing table is created by the first run that writes to it."
           >
             <Input
               className="mono"

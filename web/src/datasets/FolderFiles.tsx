@@ -50,7 +50,7 @@ export function FolderFiles({ dataset, onChanged }: { dataset: Dataset; onChange
   const remove = (file: FolderFile) =>
     modal.confirm({
       title: `Remove ${file.name}?`,
-      content: 'A record that names it will be rejected from then on.',
+      content: 'Records that name it will be rejected from then on.',
       okText: 'Remove',
       okButtonProps: { danger: true },
       onOk: async () => {
@@ -77,7 +77,7 @@ export function FolderFiles({ dataset, onChanged }: { dataset: Dataset; onChange
       <Trouble error={error ?? list.error} retry={() => void list.refetch()} />
       {list.data?.total === 0 && !text ? (
         <Nothing title="No files yet" action={choose}>
-          A flow sends a file from here where a field of base64 is filled with its name, and writes the
+          A flow sends a file from here when a base64 field is filled with the file's name, and writes
           attachments of replies here.
         </Nothing>
       ) : (

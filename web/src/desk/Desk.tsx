@@ -40,7 +40,7 @@ export function Desk() {
         }
       >
         {first
-          ? 'Import the WSDL of the service you want to call; every name in it is then picked, never typed.'
+          ? 'Import the WSDL of the service you want to call; then you pick names from it and never type them.'
           : `There ${contracts === 1 ? 'is 1 contract' : `are ${contracts} contracts`} and ${datasets} datasets.` +
             ' A flow reads records, calls an operation for each, and writes the answers.'}
       </Nothing>

@@ -306,7 +306,7 @@ export function CallStage({
           <p className="dim pad-l">
             {stage.operation
               ? 'Reading the contract …'
-              : 'Pick a contract and an operation above; its request then stands here to be filled.'}
+              : 'Pick a contract and an operation above; its request is then filled here.'}
           </p>
         ))}
       {part === 'Reply' && (

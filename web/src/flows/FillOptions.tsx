@@ -11,7 +11,7 @@ import { FormatSteps } from './FormatSteps';
 import { useCodeTables, useDatasets } from './useChoices';
 
 const EMPTY = [
-  { value: '', label: 'the usual: left out where it may be' },
+  { value: '', label: 'default: left out where allowed' },
   { value: 'default', label: 'a default' },
   { value: 'nil', label: 'explicitly nil' },
   { value: 'send', label: 'an empty field' },
@@ -272,7 +272,7 @@ function Body({
         file === 'write' &&
         text(
           'Called',
-          'the name of the file, a path or an expression; left empty it is made of run, record and column',
+          'the file’s name, a path or an expression; when empty it is made from run, record and column',
           fill.file.name,
           (name) =>
             fill.file && onChange({ ...fill, file: { folder: fill.file.folder, name: name || undefined } }),

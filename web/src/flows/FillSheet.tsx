@@ -397,7 +397,7 @@ export function FillSheet({
               );
             })}
           </div>
-          {targets.length === 0 && <p className="dim pad-l">No field fits what is looked for.</p>}
+          {targets.length === 0 && <p className="dim pad-l">No field matches the search.</p>}
         </div>
         {editing && expression ? (
           <ExpressionStrip

@@ -178,8 +178,8 @@ export function RulePane({
         {(rule.then === 'go-on' || rule.then === 'reject') && (
           <p className="dim under-label">
             {rule.stages?.length
-              ? 'Its stages stand below it in the outline.'
-              : 'With this line chosen, Add a stage puts one into it.'}
+              ? 'Its stages are below it in the outline.'
+              : 'While this line is chosen, Add a stage puts one into it.'}
           </p>
         )}
       </Form>

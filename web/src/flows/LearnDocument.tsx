@@ -75,8 +75,8 @@ export function LearnDocument({
       onCancel={onClose}
     >
       <p className="dim flush-top">
-        Paste an example as it stands in the field – XML, JSON, or either in base64 or packed – or its XML
-        Schema. Its fields then appear below the field, to be filled like any others.
+        Paste an example as it is in the field – XML, JSON, or either of them compressed or in base64 – or its
+        XML Schema. Its fields then appear below the field and are filled like any others.
       </p>
       <Input.TextArea
         className="mono"

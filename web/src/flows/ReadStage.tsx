@@ -45,7 +45,7 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
         </Form.Item>
         <Form.Item
           label="Each record is"
-          extra="The name expressions and wires reach it by; another name is taken everywhere."
+          extra="The name used in expressions and wires; renaming it changes all of them."
         >
           <VariableName label="Record variable" value={stage.as} onRename={onVariable} />
         </Form.Item>

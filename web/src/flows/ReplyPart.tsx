@@ -145,7 +145,7 @@ export function ReplyPart({
                   type="text"
                   loading={busy === row.path}
                   className="small pad-tight"
-                  title="read the document this text holds out of kept replies; its fields then appear below it"
+                  title="learn the document in this text from kept replies; its fields then appear below it"
                   onClick={() => void learn(row)}
                 >
                   {row.document ? 'learn again' : 'holds a document: learn it'}

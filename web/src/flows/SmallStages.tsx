@@ -72,7 +72,7 @@ export function FilterStage({ stage, number, preview, onChange, onRemove }: Pane
         </Form.Item>
         <Form.Item
           label="Left out as"
-          extra="The name others are counted under in the run; the condition when there is none."
+          extra="The label under which the run counts the others; the condition when empty."
         >
           <Input
             aria-label="Left out as"
@@ -290,8 +290,8 @@ export function BranchStage({ file, stage, number, preview, onChange, onRemove }
           </p>
         )}
         <p className="faint">
-          A stage is put into a way by choosing the way in the outline and adding there, or by moving it: Alt
-          ↑ and Alt ↓.
+          To put a stage into a way, choose the way in the outline and add there, or move the stage with Alt ↑
+          and Alt ↓.
         </p>
       </div>
     </div>

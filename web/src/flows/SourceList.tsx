@@ -78,7 +78,9 @@ export function SourceList({
           </div>
         ))}
         {groups.length === 0 && (
-          <p className="dim pad">Pick a dataset in stage 1; its fields stand here with their values.</p>
+          <p className="dim pad">
+            Pick a dataset in stage 1; its fields are then listed here with their values.
+          </p>
         )}
       </div>
     </div>

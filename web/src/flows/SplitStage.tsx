@@ -48,7 +48,7 @@ export function SplitStage({ file, stage, number, preview, onChange, onFile, onR
             onRename={(to) => onFile(withVariable(file, stage.id, to, 'item'))}
           />
         </Form.Item>
-        <Form.Item label="At once" extra="How many items of one record are worked on side by side.">
+        <Form.Item label="At once" extra="How many items of one record are processed at the same time.">
           <InputNumber
             aria-label="At once"
             min={1}
@@ -88,7 +88,7 @@ export function SplitStage({ file, stage, number, preview, onChange, onFile, onR
         {stage.gather && (
           <Form.Item
             label="When some fail"
-            extra="What is in doubt stops the record in any case; an item that is left out is no failure."
+            extra="An item in doubt always stops the record; an item that is left out is not a failure."
           >
             <Segmented
               value={stage.gather.whenSomeFail}

@@ -16,7 +16,7 @@ export function SuggestButtons({
         <Button
           size="small"
           type="primary"
-          title="all that score 0.60 or more"
+          title="all with a score of 0.60 or more"
           onClick={() => proposed.accept(good)}
         >
           Accept {good.length}

@@ -42,7 +42,7 @@ export function useProposals(
         })),
       );
       if (found.length === 0)
-        void message.info('Nothing more to suggest: no unused field is like an unfilled one.');
+        void message.info('Nothing more to suggest: no unused field resembles an unfilled one.');
       return found.map((s) => s.fill.target);
     } catch (e) {
       void message.error(e instanceof Error ? e.message : String(e));

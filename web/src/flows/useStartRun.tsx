@@ -41,7 +41,7 @@ export function useStartRun(
       setStarting(false);
       if (e instanceof ApiProblem && e.code === 'confirm-run') {
         modal.confirm({
-          title: 'A run of this flow goes on',
+          title: 'A run of this flow is not finished',
           content: e.message,
           okText: 'Start a second run',
           okButtonProps: { danger: true },

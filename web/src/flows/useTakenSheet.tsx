@@ -39,8 +39,8 @@ export function useTakenSheet(
           {same > 0 && <p>{same === 1 ? '1 line says' : `${same} lines say`} what is filled already.</p>}
           {read.length > 0 && (
             <p>
-              They stand in the sheet below, each with its reason; accept them one by one, or all that fit
-              every sample.
+              They are in the sheet below, each with its reason; accept them one by one, or all that fit every
+              sample.
             </p>
           )}
           {[...read.filter((l) => l.problem), ...unread].slice(0, 12).map((l) => (

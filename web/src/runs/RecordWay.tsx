@@ -153,7 +153,7 @@ function Passage({ run, way, passage }: { run: Run; way: Way; passage: PassageLi
         </details>
       ) : (
         attempts.length > 0 && (
-          <p className="dim">The exchange was not kept: this call keeps failures and the first ten.</p>
+          <p className="dim">The exchange was not kept: this call keeps only failures and the first ten.</p>
         )
       )}
       {exchange?.reply && (

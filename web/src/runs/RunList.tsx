@@ -36,7 +36,7 @@ export function RunList() {
             </Button>
           }
         >
-          Open a flow and run it; every record then has its line here.
+          Open a flow and run it; its runs are then listed here.
         </Nothing>
       ) : (
         <Table<Run>

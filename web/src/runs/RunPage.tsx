@@ -198,9 +198,9 @@ export function RunPage() {
       )}
       {waits && (
         <p className="dim">
-          {rest > 0 ? `${rest} ${rest === 1 ? 'record was' : 'records were'} on the way. ` : ''}Resume goes on
-          where the run was: what is done is not done again, and what may have been sent without an answer
-          ends in doubt.
+          {rest > 0 ? `${rest} ${rest === 1 ? 'record was' : 'records were'} on the way. ` : ''}Resume
+          continues where the run was: what is done is not repeated, and what may have been sent without an
+          answer ends in doubt.
         </p>
       )}
       <div className={css.tiles}>

@@ -236,7 +236,7 @@ export function EndpointPage() {
         )}
         {!result && !testing && (
           <p className="dim">
-            The test tells step by step what works: name, connection, TLS, HTTP with its login, SOAP with its
+            The test shows step by step what works: name, connection, TLS, HTTP with its login, SOAP with its
             security header. It sends an empty message, which no service can take for a change.
           </p>
         )}

@@ -31,7 +31,7 @@ export function Secrets() {
       <div className="row gap-below">
         <p className="dim grow">
           Passwords, tokens and keys that endpoints use by name. They are encrypted, never shown again, sent
-          only where it is said here, and hidden in everything that comes back.
+          only to the places listed here, and hidden in every answer.
         </p>
         {me.manage && (
           <Button type="primary" onClick={() => setWriting({})}>

@@ -51,7 +51,7 @@ function Hosts({ me }: { me: Person }) {
   };
   return (
     <>
-      <p className="dim">Imports and calls reach only these hosts, also after a redirect.</p>
+      <p className="dim">Imports and calls can reach only these hosts, after a redirect too.</p>
       <div className="row gap-below">
         {me.manage && (
           <>

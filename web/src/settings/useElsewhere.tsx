@@ -15,7 +15,7 @@ export function useElsewhere() {
     modal.confirm({
       title: `Send “${name}” to ${destination}?`,
       content:
-        'A secret goes only where it is allowed to. Allow this place if the secret is the service’s own.',
+        'A secret is sent only to allowed places. Allow this one if the secret belongs to that service.',
       okText: 'Allow and go on',
       onOk: async () => {
         try {

@@ -22,8 +22,8 @@ export class Mishap extends Component<{ children: ReactNode }, { error?: Error }
             </Button>
           }
         >
-          Drafts are kept within a second of each change, so nothing but the last keys can be lost. The
-          reason, for who looks into it: <span className="mono">{this.state.error.message}</span>
+          Drafts are saved within a second of each change, so at most the last keystrokes are lost. The
+          reason: <span className="mono">{this.state.error.message}</span>
         </Nothing>
       </div>
     );

@@ -27,7 +27,7 @@ export function SimulatorList() {
     <>
       <div className="row gap-below">
         <p className="dim grow">
-          Our own services that answer in a contract's place, in the environment Simulator.
+          Simulated services that answer in place of a contract's service, in the environment Simulator.
         </p>
         <Select
           showSearch={{ optionFilterProp: 'label' }}

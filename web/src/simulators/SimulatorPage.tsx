@@ -62,7 +62,7 @@ export function SimulatorPage() {
   const remove = () =>
     modal.confirm({
       title: `Remove ${kept?.name}?`,
-      content: 'Its rules and what it received go with it.',
+      content: 'Its rules and the requests it received are removed too.',
       okText: 'Remove',
       okButtonProps: { danger: true },
       onOk: async () => {

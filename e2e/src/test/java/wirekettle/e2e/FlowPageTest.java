@@ -182,7 +182,7 @@ public class FlowPageTest extends BrowserTest {
             browser.press("Run 109 in Test");
             browser.seeText("changes data at");
             browser.see(".ant-modal-confirm-btns .ant-btn-primary").click();
-            browser.seeText("A run of this flow goes on");
+            browser.seeText("A run of this flow is not finished");
             browser.press("Start a second run");
             browser.until(
                     "the second run is shown",
