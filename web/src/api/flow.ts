@@ -17,9 +17,10 @@ type Staged<Name extends keyof S, Filled extends keyof S[Name] = never> = Omit<W
 };
 export type Column = With<'Column', 'label' | 'required'>;
 export type Condition = With<'Condition', 'message'>;
-export type Delivery = Omit<Required<S['Delivery']>, 'failedWhen' | 'memorySeconds'> & {
+export type Delivery = Omit<Required<S['Delivery']>, 'failedWhen' | 'memorySeconds' | 'doubtfulFaults'> & {
   failedWhen: Condition[];
   memorySeconds?: number;
+  doubtfulFaults?: string[];
 };
 /** What makes a record, rows or a document by fills. */
 export type MakesRecord = {

@@ -116,6 +116,21 @@ export function DeliveryForm({
           ]}
         />
       </Form.Item>
+      {d.effect === 'changes' && (
+        <Form.Item
+          label="Faults that leave doubt"
+          extra="After any other fault the change counts as not done: it may be tried again."
+        >
+          <Select
+            mode="tags"
+            aria-label="Faults that leave doubt"
+            className="field-4xl"
+            placeholder="none; type a fault’s name or code"
+            value={d.doubtfulFaults ?? []}
+            onChange={(faults: string[]) => set({ doubtfulFaults: faults.length ? faults : undefined })}
+          />
+        </Form.Item>
+      )}
       <Form.Item label="Calls at once">{number('atOnce', 1, 64)}</Form.Item>
       {d.effect === 'reads' && (
         <Form.Item label="Same request" extra="One caller asks; only successes are remembered, for a run.">

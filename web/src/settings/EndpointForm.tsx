@@ -31,9 +31,11 @@ export function EndpointForm({
   const security = settings.security ?? {};
   const limits = settings.limits ?? {};
   const proxy = settings.proxy ?? {};
+  const down = settings.down ?? {};
   const headers = settings.headers ?? [];
   const set = (part: Partial<EndpointSettings>) => onChange({ ...settings, ...part });
   const setLogin = (part: Partial<typeof login>) => set({ login: { ...login, ...part } });
+  const setDown = (part: Partial<typeof down>) => set({ down: { ...down, ...part } });
   const setTls = (part: Partial<typeof tls>) => set({ tls: { ...tls, ...part } });
   const setSecurity = (part: Partial<typeof security>) => set({ security: { ...security, ...part } });
   const kind = String(login.kind ?? 'none');
@@ -89,6 +91,35 @@ export function EndpointForm({
         </Row>
         <Row label="All runs together">
           at most {number('atOnce', 0, 'at once')} and {number('perSecond', 0, 'a second')}
+        </Row>
+        <Row label="Down, beside no connection">
+          <Select
+            mode="tags"
+            size="small"
+            className="field-m"
+            aria-label="Statuses that count as down"
+            placeholder="HTTP 503, …"
+            value={(down.statuses ?? []).map(String)}
+            onChange={(all: string[]) =>
+              setDown({ statuses: all.map(Number).filter((n) => Number.isInteger(n)) })
+            }
+          />{' '}
+          <Select
+            mode="tags"
+            size="small"
+            className="field-l"
+            aria-label="Faults that count as down"
+            placeholder="fault or its code, …"
+            value={down.faults ?? []}
+            onChange={(faults: string[]) => setDown({ faults })}
+          />{' '}
+          {text(
+            'Text that counts as down',
+            down.text,
+            (t) => setDown({ text: t }),
+            'text in the reason',
+            160,
+          )}
         </Row>
         <Row label="Proxy">
           {text(

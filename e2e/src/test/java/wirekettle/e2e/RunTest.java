@@ -5,6 +5,7 @@ import static org.testng.Assert.assertTrue;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
+import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.io.ByteArrayInputStream;
 import java.io.StringReader;
@@ -382,6 +383,53 @@ public class RunTest {
         assertEquals(pilot.get("ended").asInt(), 25);
         client.post("/api/runs/" + run.get("id").asLong() + "/resume", Map.of());
         assertEquals(finished(run).get("ended").asInt(), 240);
+    }
+
+    /** A query that gives other rows each time it is asked: a run has those it began with. */
+    @Test
+    public void aRunOfAQueryGoesOnWithTheRowsItBeganWith() throws Exception {
+        client.post(
+                "/api/datasets",
+                Map.of(
+                        "name",
+                        "drawn lots",
+                        "kind",
+                        "query",
+                        "query",
+                        "select n as crate_no, random() as institution_no from generate_series(1, 60) n order by 2"));
+        JsonNode flow = flow("Drawn lots", f -> {
+            ((ObjectNode) f.get("stages").get(0)).put("dataset", "drawn lots");
+            ((ObjectNode) f.get("stages").get(2)).putArray("columns");
+            ((ObjectNode) f.get("stages").get(2)).putArray("fills");
+            ((ArrayNode) f.get("stages")).remove(1);
+            ObjectNode write = (ObjectNode) f.get("stages").get(1);
+            write.remove("rows");
+            for (String name : List.of("crate_no", "institution_no")) {
+                write.withArray("columns").addObject().put("name", name).put("label", name);
+                write.withArray("fills")
+                        .addObject()
+                        .put("id", name)
+                        .put("target", name)
+                        .put("wire", "$loan/" + name);
+            }
+        });
+        JsonNode run = client.post(
+                "/api/flows/" + flow.get("id").asLong() + "/runs",
+                Map.of("environment", "Test", "limit", 25, "pilot", true));
+        assertEquals(finished(run).get("state").asText(), "paused");
+        client.post("/api/runs/" + run.get("id").asLong() + "/resume", Map.of());
+        JsonNode ended = finished(run);
+        assertEquals(ended.get("state").asText(), "done", ended.toString());
+        assertEquals(ended.get("done").asInt(), 60);
+        List<String> lines = client.send("GET", "/api/runs/" + run.get("id").asLong() + "/results", null, Map.of())
+                .text()
+                .lines()
+                .skip(1)
+                .toList();
+        assertEquals(lines.stream().distinct().count(), 60);
+        List<Double> lots =
+                lines.stream().map(l -> Double.valueOf(l.split(",")[1])).toList();
+        assertEquals(lots, lots.stream().sorted().toList(), "one order all the way");
     }
 
     @Test

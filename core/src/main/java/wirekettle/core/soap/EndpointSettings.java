@@ -21,6 +21,7 @@ import java.util.Set;
  * @param security what WS-Security adds and expects
  * @param addressing whether WS-Addressing 1.0 headers are sent
  * @param mtom whether binary content travels beside the envelope (MTOM)
+ * @param down which answers count as the endpoint being down, beside no connection
  */
 @JsonInclude(JsonInclude.Include.NON_DEFAULT)
 public record EndpointSettings(
@@ -33,10 +34,26 @@ public record EndpointSettings(
         Tls tls,
         Security security,
         boolean addressing,
-        boolean mtom) {
+        boolean mtom,
+        Down down) {
     /** Nothing special. */
     public static final EndpointSettings PLAIN =
             new EndpointSettings(null, null, null, null, null, null, null, null, false, false);
+
+    /** Settings with which only an endpoint that cannot be reached is down. */
+    public EndpointSettings(
+            Limits limits,
+            Proxy proxy,
+            String charset,
+            List<Header> headers,
+            List<String> soapHeaders,
+            Login login,
+            Tls tls,
+            Security security,
+            boolean addressing,
+            boolean mtom) {
+        this(limits, proxy, charset, headers, soapHeaders, login, tls, security, addressing, mtom, null);
+    }
 
     /** Fills in what may be left out. */
     public EndpointSettings {
@@ -46,6 +63,39 @@ public record EndpointSettings(
         tls = tls == null ? Tls.USUAL : tls;
         security = security == null ? Security.NONE : security;
         charset = charset == null || charset.isBlank() ? null : charset.strip();
+        down = down == null ? Down.UNREACHED : down;
+    }
+
+    /**
+     * Which answers count as the endpoint being down: records then wait for it instead of failing. No connection always
+     * counts.
+     *
+     * @param statuses HTTP statuses, as 503
+     * @param faults fault codes, or names of elements in the detail
+     * @param text a text in the reason of the failure; null for none
+     */
+    @JsonInclude(JsonInclude.Include.NON_EMPTY)
+    public record Down(List<Integer> statuses, List<String> faults, String text) {
+        /** Only no connection counts. */
+        public static final Down UNREACHED = new Down(null, null, null);
+
+        /** Fills in what may be left out. */
+        public Down {
+            statuses = statuses == null ? List.of() : List.copyOf(statuses);
+            faults = faults == null ? List.of() : List.copyOf(faults);
+            text = text == null || text.isBlank() ? null : text.strip();
+        }
+
+        /** Tells whether a failed call means that the endpoint is down; {@code status} is 0 when none was seen. */
+        public boolean holds(CallFailure failure, int status) {
+            if (failure.failureClass() == FailureClass.CONNECTION && !failure.sent() || statuses.contains(status)) {
+                return true;
+            }
+            SoapFault fault = failure.fault();
+            boolean named = fault != null && (faults.contains(fault.code()) || faults.contains(fault.label()));
+            String said = fault == null ? failure.getMessage() : fault.reason();
+            return named || text != null && said != null && said.contains(text);
+        }
     }
 
     /**
@@ -265,7 +315,8 @@ public record EndpointSettings(
                 open,
                 unsigned,
                 addressing,
-                mtom);
+                mtom,
+                down);
     }
 
     /** Returns the limits of a call whose own are given; what is set here wins. */

@@ -29,6 +29,7 @@ import wirekettle.connect.CsvSource;
 import wirekettle.connect.DocumentSink;
 import wirekettle.connect.FolderFiles;
 import wirekettle.connect.FolderSource;
+import wirekettle.connect.SpooledRows;
 import wirekettle.connect.SqlConnector;
 import wirekettle.connect.SqlLookUp;
 import wirekettle.connect.SqlSink;
@@ -246,7 +247,16 @@ public class DatasetStore {
         return spec.kind().sql();
     }
 
-    /** Opens a dataset for a run. */
+    /**
+     * Opens a dataset for a run that can go on later: the rows of a table or query are read once into a file.
+     *
+     * @param spooled where such rows are kept
+     */
+    public RecordSource openForRun(DatasetMapper.Row row, Path spooled) throws IOException {
+        return sqlKind(spec(row)) ? new SpooledRows(spooled, row.name(), () -> openForRun(row)) : openForRun(row);
+    }
+
+    /** Opens a dataset to be read whole. */
     public RecordSource openForRun(DatasetMapper.Row row) throws IOException {
         DatasetSpec spec = spec(row);
         if (documents(spec)) {

@@ -9,6 +9,7 @@ import jakarta.enterprise.event.Observes;
 import jakarta.inject.Inject;
 import java.io.IOException;
 import java.net.URI;
+import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
 import java.util.HashMap;
@@ -24,6 +25,7 @@ import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 import org.jboss.logging.Logger;
 import wirekettle.connect.HostRule;
+import wirekettle.connect.SpooledRows;
 import wirekettle.connect.SqlTransaction;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
@@ -109,7 +111,14 @@ public class Runner {
     });
 
     /** A run going on. */
-    private record Going(FlowRun run, PostgresLedger.OfRun books, List<EndpointGate> gates) {}
+    private record Going(FlowRun run, PostgresLedger.OfRun books, List<EndpointGate> gates, RecordSource source) {
+        /** A source that reads its rows into a file first waits no longer. */
+        void stopReading() {
+            if (source instanceof SpooledRows rows) {
+                rows.stop();
+            }
+        }
+    }
 
     /**
      * How a run is wanted.
@@ -287,7 +296,7 @@ public class Runner {
         SqlTransaction tables = datasets.transaction();
         try {
             boolean again = runs.byId(id).originRun() != null;
-            source = datasets.openForRun(dataset);
+            source = datasets.openForRun(dataset, rowsOf(id));
             for (WriteStage target : targets) {
                 sinks.put(
                         target.id(),
@@ -316,7 +325,7 @@ public class Runner {
         Doors doors = doors(flow, environment, its, rows);
         RunNames names = new RunNames(Long.toString(id), source.name());
         FlowRun run = new FlowRun(flow, doors, names, source, outputs, books, past, how);
-        going.put(id, new Going(run, books, List.copyOf(its.values())));
+        going.put(id, new Going(run, books, List.copyOf(its.values()), source));
         RecordSource opened = source;
         Thread thread = new Thread(() -> work(id, run, opened, outputs, rows, flow), "run-" + id);
         thread.setDaemon(true);
@@ -344,6 +353,25 @@ public class Runner {
                 thrown -> LOG.error("a record could not be worked on", thrown));
     }
 
+    /** Where the rows of a query are kept: a run that sends records again reads those of the first. */
+    private Path rowsOf(long id) {
+        long first = id;
+        for (Long origin = runs.byId(first).originRun();
+                origin != null;
+                origin = runs.byId(first).originRun()) {
+            first = origin;
+        }
+        return datasets.data().resolve("runs").resolve(first + "-rows");
+    }
+
+    /** Removes the rows of a query once nothing can be sent again from them. */
+    private void forgetRows(long id) throws IOException {
+        RunMapper.Row row = runs.byId(id);
+        if (row.originRun() == null && row.ended().equals(row.read()) && row.open() == 0) {
+            Files.deleteIfExists(rowsOf(id));
+        }
+    }
+
     /** The first output is what a run's page offers; the others stand beside it. */
     private Path staged(long id, WriteStage target, boolean first) {
         String name = id + (first ? "" : "-" + target.id());
@@ -362,6 +390,9 @@ public class Runner {
             state = ended.name().toLowerCase(java.util.Locale.ROOT);
             why = ended == FlowRun.Ended.STOPPED ? "A failure lane stopped the run." : null;
             looked(flow);
+            if (ended == FlowRun.Ended.DONE) {
+                forgetRows(id);
+            }
         } catch (IOException | RuntimeException | Error e) {
             LOG.warnf("run %d failed: %s", id, e.getMessage());
             // what the ledger knows is whole: the run can go on from there
@@ -401,6 +432,7 @@ public class Runner {
         if (its != null) {
             its.books().giveUp();
             its.run().cancel(takeResults);
+            its.stopReading();
         } else {
             RunMapper.Row row = runs.byId(id);
             if (row.state().equals("paused") || row.state().equals("interrupted")) {
@@ -416,6 +448,7 @@ public class Runner {
             throw new Problem(409, "not-running", "Run " + id + " does not run.");
         }
         its.run().pause();
+        its.stopReading();
     }
 
     /** Returns why a run does nothing at the moment, null when it does. */

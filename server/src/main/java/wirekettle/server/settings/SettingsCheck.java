@@ -45,6 +45,9 @@ final class SettingsCheck {
                         "“" + settings.charset() + "” is no charset known here: UTF-8, ISO-8859-1 and UTF-16 are.");
             }
         }
+        settings.down()
+                .statuses()
+                .forEach(status -> range("An HTTP status that counts as down", status, 300, 599, "", problems));
         settings.headers().forEach(header -> header(header, problems));
         settings.soapHeaders().forEach(block -> block(block, problems));
         login(settings.login(), problems);
@@ -67,7 +70,8 @@ final class SettingsCheck {
 
     private static void range(String what, Integer value, int least, int most, String unit, List<String> problems) {
         if (value != null && (value < least || value > most)) {
-            problems.add(what + " is " + least + " to " + most + " " + unit + ", not " + value + ".");
+            problems.add(what + " is " + least + " to " + most + (unit.isEmpty() ? "" : " " + unit) + ", not " + value
+                    + ".");
         }
     }
 

@@ -19,6 +19,8 @@ import wirekettle.core.soap.Transport;
  * @param failedWhen conditions under which a reply counts as failed
  * @param memorySeconds how long the same request is answered from memory, 0 for the whole run, null for never; only of
  *     operations that read
+ * @param doubtfulFaults faults after which the effect of a change is in doubt instead of not done: names of declared
+ *     faults or of elements in the detail, or fault codes
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record Delivery(
@@ -30,7 +32,8 @@ public record Delivery(
         Integer firstByteMillis,
         Integer wholeMillis,
         List<Condition> failedWhen,
-        Integer memorySeconds) {
+        Integer memorySeconds,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<String> doubtfulFaults) {
     /** Whether an operation changes data. */
     public enum Effect {
         /** It only reads: it may be sent as often as one likes. */
@@ -73,6 +76,30 @@ public record Delivery(
     /** Changes data, four at once, failures kept. */
     public static final Delivery DEFAULT = new Delivery(null, null, null, null, null, null, null, null, null);
 
+    /** A delivery in which no fault leaves doubt. */
+    public Delivery(
+            Effect effect,
+            Integer atOnce,
+            Boolean strict,
+            Keep keep,
+            Integer connectMillis,
+            Integer firstByteMillis,
+            Integer wholeMillis,
+            List<Condition> failedWhen,
+            Integer memorySeconds) {
+        this(
+                effect,
+                atOnce,
+                strict,
+                keep,
+                connectMillis,
+                firstByteMillis,
+                wholeMillis,
+                failedWhen,
+                memorySeconds,
+                null);
+    }
+
     /** Fills in what may be left out. */
     public Delivery {
         effect = effect == null ? Effect.CHANGES : effect;
@@ -83,6 +110,7 @@ public record Delivery(
         firstByteMillis = firstByteMillis == null ? Transport.Limits.DEFAULT.firstByteMillis() : firstByteMillis;
         wholeMillis = wholeMillis == null ? Transport.Limits.DEFAULT.wholeMillis() : wholeMillis;
         failedWhen = failedWhen == null ? List.of() : List.copyOf(failedWhen);
+        doubtfulFaults = doubtfulFaults == null ? List.of() : List.copyOf(doubtfulFaults);
     }
 
     /** Returns a delivery of an effect, so many calls at once. */
@@ -93,6 +121,21 @@ public record Delivery(
     /** Tells whether the operation only reads. */
     public boolean reads() {
         return effect == Effect.READS;
+    }
+
+    /** Returns this delivery with faults that leave doubt. */
+    public Delivery doubting(String... faults) {
+        return new Delivery(
+                effect,
+                atOnce,
+                strict,
+                keep,
+                connectMillis,
+                firstByteMillis,
+                wholeMillis,
+                failedWhen,
+                memorySeconds,
+                List.of(faults));
     }
 
     /** Returns the time limits as the transport takes them. */

@@ -17,6 +17,7 @@ import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.Reply;
+import wirekettle.core.soap.SoapFault;
 import wirekettle.core.soap.attachments.Xop;
 import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.value.Content;
@@ -219,12 +220,13 @@ final class CallStep implements Step {
                 Caller.Result result = line.caller().call(request, item.room());
                 long millis = (System.nanoTime() - from) / 1_000_000;
                 CallFailure failure = result.failure();
-                boolean unreached = failure != null
-                        && failure.failureClass() == FailureClass.CONNECTION
-                        && !failure.sent()
-                        && line.gate().rests();
-                down = unreached ? failure.getMessage() : null;
-                return new Sent(result, start, millis, unreached);
+                int status = result.answer() == null ? 0 : result.answer().status();
+                boolean counts = failure != null
+                        && line.gate().rests()
+                        && line.reach().settings().down().holds(failure, status);
+                down = counts ? failure.getMessage() : null;
+                boolean waits = counts && outcome(failure, status) == Passage.Outcome.NOT_DONE;
+                return new Sent(result, start, millis, waits);
             } finally {
                 line.gate().leave(down);
             }
@@ -301,11 +303,11 @@ final class CallStep implements Step {
 
     /** What became of an effect whose call failed: only what surely did not take effect may be sent again. */
     private Passage.Outcome outcome(CallFailure failure, int status) {
-        if (!failure.sent() || failure.fault() != null) {
+        if (!failure.sent() || delivery.reads()) {
             return Passage.Outcome.NOT_DONE;
         }
-        if (delivery.reads()) {
-            return Passage.Outcome.NOT_DONE;
+        if (failure.fault() != null) {
+            return leavesDoubt(failure.fault()) ? Passage.Outcome.IN_DOUBT : Passage.Outcome.NOT_DONE;
         }
         return switch (failure.failureClass()) {
             case FAULT -> Passage.Outcome.NOT_DONE;
@@ -317,6 +319,17 @@ final class CallStep implements Step {
                     : Passage.Outcome.IN_DOUBT;
             default -> Passage.Outcome.IN_DOUBT;
         };
+    }
+
+    /** Tells whether the call names this fault as one after which nobody knows what became of the change. */
+    private boolean leavesDoubt(SoapFault fault) {
+        List<String> named = delivery.doubtfulFaults();
+        if (named.isEmpty()) {
+            return false;
+        }
+        TypedFault typed = TypedFault.of(fault, call.offered().operation(), call.contract());
+        boolean declared = typed.name() != null && named.contains(typed.name());
+        return declared || named.contains(fault.label()) || named.contains(fault.code());
     }
 
     private Failed failed(Item item, CallFailure failure, int status, int attempts, Passage.Outcome outcome) {

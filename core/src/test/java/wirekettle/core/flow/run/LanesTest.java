@@ -11,9 +11,11 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collections;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
+import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.flow.compile.CompiledFlow;
@@ -26,7 +28,11 @@ import wirekettle.core.flow.file.LookUpStage;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.soap.CallFailure;
+import wirekettle.core.soap.EndpointReach;
+import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.FailureClass;
+import wirekettle.core.soap.Transport;
+import wirekettle.core.soap.security.Secrets;
 
 /** What happens when a stage fails, and in what order records go. */
 public class LanesTest extends OutlineFixture {
@@ -211,6 +217,82 @@ public class LanesTest extends OutlineFixture {
         assertEquals(ran.totals.of(End.DONE), 7);
         assertEquals(ran.totals.of(End.HELD_BACK), 2);
         addsUp(ran);
+    }
+
+    /** A fault says that nothing was done, unless the call names it as one that does not. */
+    @Test
+    public void aFaultLeavesDoubtOnlyWhereTheCallSaysSo() throws Exception {
+        service = request -> reference(request).equals("a") ? fault("overloaded") : answer(reference(request), "fine");
+        CallStage call = changes("c", "$t/key");
+        Lane again = Lane.of(Lane.Rule.run("r", ANY, Lane.Then.GO_ON));
+        for (String named : List.of("Client", "Server")) {
+            sent.clear();
+            CallStage doubting = new CallStage(
+                    call.id(),
+                    call.contract(),
+                    null,
+                    null,
+                    call.operation(),
+                    call.endpoint(),
+                    call.as(),
+                    call.fills(),
+                    call.delivery().doubting(named));
+            FlowFile file = file(doubting.failing(again), write("out", "$t/key"));
+            assertEquals(FlowFile.parse(file.text()), file);
+            Ran ran = run(file, "a", "b");
+            boolean doubt = named.equals("Server");
+            assertEquals(ran.line(1).end(), doubt ? End.IN_DOUBT : End.DONE, named);
+            assertEquals(
+                    ran.line(1).passages().get(0).outcome(),
+                    doubt ? Passage.Outcome.IN_DOUBT : Passage.Outcome.NOT_DONE);
+            assertEquals(ran.line(2).end(), End.DONE);
+            assertEquals(sent.size(), 2);
+        }
+    }
+
+    @DataProvider
+    public Object[][] answersThatCountAsDown() {
+        return new Object[][] {
+            {new EndpointSettings.Down(List.of(500), null, null), "reads"},
+            {new EndpointSettings.Down(null, List.of("Server"), null), "changes"},
+            {new EndpointSettings.Down(null, null, "closed for the night"), "changes"},
+        };
+    }
+
+    @Test(dataProvider = "answersThatCountAsDown")
+    public void whatCountsAsDownIsWaitedForWhereNothingWasDone(EndpointSettings.Down down, String effect)
+            throws Exception {
+        AtomicInteger tries = new AtomicInteger();
+        service = request ->
+                tries.incrementAndGet() <= 2 ? fault("closed for the night") : answer(reference(request), "fine");
+        CallStage call = effect.equals("reads") ? reads("c", "$t/key") : changes("c", "$t/key");
+        CompiledFlow flow = sound(file(call, write("out", "$t/key")));
+        Ran ran =
+                Ran.of(flow, doors(flow, new EndpointGate(0, 0, true), reach(down)), records("a", "b", "c", "d", "e"));
+        assertEquals(ran.totals.of(End.DONE), 5);
+        assertEquals(ran.totals.calls(), 5, "what was waited for counts as no attempt");
+        addsUp(ran);
+    }
+
+    /** HTTP 503 after sending leaves a change in doubt: it is not sent again, and the endpoint rests all the same. */
+    @Test
+    public void aChangeInDoubtIsNotRepeatedByAnEndpointThatIsDown() throws Exception {
+        AtomicInteger tries = new AtomicInteger();
+        service = request -> tries.incrementAndGet() == 1
+                ? new Transport.Answer(503, Map.of(), new byte[0], 1)
+                : answer(reference(request), "fine");
+        CompiledFlow flow = sound(file(changes("c", "$t/key"), write("out", "$t/key")));
+        EndpointReach reach = reach(new EndpointSettings.Down(List.of(503), null, null));
+        Ran ran = Ran.of(flow, doors(flow, new EndpointGate(1, 0, true), reach), records("a", "b"));
+        assertEquals(ran.totals.of(End.IN_DOUBT), 1);
+        assertEquals(ran.totals.of(End.DONE), 1);
+        assertEquals(sent.size(), 2);
+    }
+
+    private static EndpointReach reach(EndpointSettings.Down down) {
+        EndpointSettings settings =
+                new EndpointSettings(null, null, null, null, null, null, null, null, false, false, down);
+        return EndpointReach.of("http://vanline.invalid", settings, Secrets.NONE, java.time.Clock.systemUTC());
     }
 
     @Test

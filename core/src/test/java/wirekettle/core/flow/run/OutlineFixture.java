@@ -133,7 +133,10 @@ abstract class OutlineFixture {
     }
 
     Doors doors(CompiledFlow flow, EndpointGate gate) {
-        EndpointReach reach = EndpointReach.plain("http://vanline.invalid");
+        return doors(flow, gate, EndpointReach.plain("http://vanline.invalid"));
+    }
+
+    Doors doors(CompiledFlow flow, EndpointGate gate, EndpointReach reach) {
         Transport counted = request -> {
             sent.add(reference(request));
             return service.send(request);
