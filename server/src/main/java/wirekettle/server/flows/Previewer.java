@@ -221,7 +221,7 @@ public class Previewer {
         }
         List<String> reached = new ArrayList<>();
         flow.file().all().forEach(stage -> {
-            if (walk.at(stage.id()) != null) {
+            if (walk.reaches(stage.id())) {
                 reached.add(stage.id());
             }
         });

@@ -42,6 +42,7 @@ public final class PostgresPast implements Past {
         if (run.originRun() != null) {
             // a record sent again begins with what its origin made and did
             ledger.before(this.run).forEach(each -> take(books, each));
+            open.values().forEach(each -> each.replay().beginAnew());
             List<LedgerMapper.Picked> again = ledger.picked(this.run);
             again.forEach(each -> seen.put(each.ordinal(), each.fingerprint()));
             picked = again.stream().map(LedgerMapper.Picked::place).toList();
@@ -61,7 +62,7 @@ public final class PostgresPast implements Past {
         open.put(each.ordinal(), known);
         if (each.outcome().equals(Passage.Outcome.DONE.word())) {
             known.replay().passage(effect, each.reply() == null ? "" : books.opened(each.reply()));
-        } else if (each.outcome().equals(Passage.Outcome.NOT_DONE.word())) {
+        } else if (!each.outcome().equals(Passage.Outcome.IN_DOUBT.word())) {
             known.replay().passage(effect, null);
         }
     }

@@ -125,13 +125,17 @@ final class Compilation {
         return frame(stage, before, after, new Shape.OfFault(null, null));
     }
 
+    /** Returns what is in reach where a failure is known. */
+    Reach failing(Reach reach) {
+        return reach.with(new Variable("failure", "why it failed", null, new Shape.OfNames(FAILURE), false));
+    }
+
     /** Compiles a lane; {@code stage} is null for the flow's. */
     CompiledLane lane(Lane lane, Stage stage, Reach before, Reach after, Shape.OfFault fault) {
         if (lane == null) {
             return null;
         }
-        Reach failing = before.with(new Variable("failure", "why it failed", null, new Shape.OfNames(FAILURE), false))
-                .with(new Variable("fault", "what the service said", null, fault, true));
+        Reach failing = failing(before).with(new Variable("fault", "what the service said", null, fault, true));
         List<CompiledLane.Rule> rules = new ArrayList<>();
         for (Lane.Rule rule : lane.rules()) {
             known(rule.id());

@@ -12,8 +12,10 @@ import wirekettle.core.fill.EmbeddedDocument;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.fill.FilledBy;
 import wirekettle.core.fill.MessageStyle;
+import wirekettle.core.flow.file.AnswerStage;
 import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.Delivery;
+import wirekettle.core.flow.file.Stage;
 import wirekettle.core.record.ReplyDocuments;
 import wirekettle.core.request.FillPlan;
 import wirekettle.core.schema.SheetField;
@@ -27,6 +29,7 @@ import wirekettle.core.schema.SheetField;
  * @param tests the conditions under which a reply counts as failed
  * @param documents the documents to open in replies
  * @param reply the sheet of the reply's body with the documents in its fields, null when there is none
+ * @param undo what reverses it; without stages for nothing
  */
 public record CompiledCall(
         Frame frame,
@@ -35,7 +38,8 @@ public record CompiledCall(
         FillPlan request,
         List<Test> tests,
         ReplyDocuments documents,
-        SheetField reply)
+        SheetField reply,
+        CompiledBlock undo)
         implements Compiled {
     /** A compiled condition. */
     public record Test(Delivery.Condition condition, Expressions.Compiled expression) {}
@@ -54,7 +58,8 @@ public record CompiledCall(
         if (offered == null) {
             Reach after = at.making(stage, reach, "the reply", new Shape.Open());
             ReplyDocuments none = new ReplyDocuments(List.of());
-            return new CompiledCall(at.frame(stage, reach, after), contract, null, null, List.of(), none, null);
+            Frame frame = at.frame(stage, reach, after);
+            return new CompiledCall(frame, contract, null, null, List.of(), none, null, undo(stage, after, at));
         }
         ReplyDocuments documents = documents(stage, at);
         String endpoint = stage.endpoint() == null ? "" : stage.endpoint();
@@ -76,7 +81,28 @@ public record CompiledCall(
             at.problem(stage.id(), "what changes data cannot be answered from memory");
         }
         Frame frame = at.frame(stage, reach, after, new Shape.OfFault(contract, offered.operation()));
-        return new CompiledCall(frame, contract, offered, request, tests(stage, after, at), documents, reply);
+        CompiledBlock undo = undo(stage, after, at);
+        return new CompiledCall(frame, contract, offered, request, tests(stage, after, at), documents, reply, undo);
+    }
+
+    private static CompiledBlock undo(CallStage stage, Reach after, Compilation at) {
+        if (!stage.undo().isEmpty() && stage.delivery().reads()) {
+            at.problem(stage.id(), "an operation that only reads has nothing to take back: remove its undo");
+        }
+        for (Stage each : stage.undo()) {
+            reversing(each, stage, at);
+        }
+        return at.block(stage.undo(), stage.undo().isEmpty() ? after : at.failing(after));
+    }
+
+    private static void reversing(Stage stage, CallStage undone, Compilation at) {
+        if (stage instanceof AnswerStage) {
+            at.problem(stage.id(), "an Answer cannot stand where " + undone.operation() + " is taken back");
+        }
+        if (stage instanceof CallStage call && !call.undo().isEmpty()) {
+            at.problem(stage.id(), "what takes something back cannot be taken back itself: remove its undo");
+        }
+        stage.inside().forEach(inner -> reversing(inner, undone, at));
     }
 
     private static void callable(CallStage stage, Offered offered, Compilation at) {

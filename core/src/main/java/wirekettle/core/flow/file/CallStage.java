@@ -1,7 +1,9 @@
 package wirekettle.core.flow.file;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
+import java.util.ArrayList;
 import java.util.List;
+import java.util.function.UnaryOperator;
 import wirekettle.core.fill.EmbeddedDocument;
 import wirekettle.core.fill.Fill;
 
@@ -17,6 +19,7 @@ import wirekettle.core.fill.Fill;
  * @param fills what fills the request
  * @param documents the documents inside fields of its request and reply
  * @param delivery how it is called
+ * @param undo what reverses a change that was done when its record is rejected later; empty for nothing
  * @param lane what happens when it fails, or null
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
@@ -31,6 +34,7 @@ public record CallStage(
         List<Fill> fills,
         @JsonInclude(JsonInclude.Include.NON_EMPTY) List<EmbeddedDocument> documents,
         Delivery delivery,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Stage> undo,
         Lane lane)
         implements Stage {
     /** Fills in what may be left out. */
@@ -38,6 +42,7 @@ public record CallStage(
         fills = fills == null ? List.of() : List.copyOf(fills);
         documents = documents == null ? List.of() : List.copyOf(documents);
         delivery = delivery == null ? Delivery.DEFAULT : delivery;
+        undo = undo == null ? List.of() : List.copyOf(undo);
     }
 
     /** Calls an operation without documents inside fields and without a lane. */
@@ -51,21 +56,41 @@ public record CallStage(
             String as,
             List<Fill> fills,
             Delivery delivery) {
-        this(id, contract, service, port, operation, endpoint, as, fills, null, delivery, null);
+        this(id, contract, service, port, operation, endpoint, as, fills, null, delivery, null, null);
     }
 
     @Override
     public CallStage filled(List<Fill> others) {
-        return new CallStage(id, contract, service, port, operation, endpoint, as, others, documents, delivery, lane);
+        return new CallStage(
+                id, contract, service, port, operation, endpoint, as, others, documents, delivery, undo, lane);
     }
 
     /** Returns this stage with other documents inside fields. */
     public CallStage documented(List<EmbeddedDocument> others) {
-        return new CallStage(id, contract, service, port, operation, endpoint, as, fills, others, delivery, lane);
+        return new CallStage(id, contract, service, port, operation, endpoint, as, fills, others, delivery, undo, lane);
     }
 
     @Override
     public CallStage failing(Lane other) {
-        return new CallStage(id, contract, service, port, operation, endpoint, as, fills, documents, delivery, other);
+        return new CallStage(
+                id, contract, service, port, operation, endpoint, as, fills, documents, delivery, undo, other);
+    }
+
+    /** Returns this stage with other stages that reverse it. */
+    public CallStage undoneBy(List<Stage> others) {
+        return new CallStage(
+                id, contract, service, port, operation, endpoint, as, fills, documents, delivery, others, lane);
+    }
+
+    @Override
+    public List<Stage> inside() {
+        List<Stage> all = new ArrayList<>(undo);
+        all.addAll(lane == null ? List.of() : lane.stages());
+        return all;
+    }
+
+    @Override
+    public Stage mapped(UnaryOperator<Stage> change) {
+        return undoneBy(undo.stream().map(change).toList()).failing(Lane.mapped(lane, change));
     }
 }

@@ -26,7 +26,9 @@ public record SplitStage(
         /** It goes on with what there is. */
         GO_ON,
         /** It is rejected; what was done stays, and is named. */
-        REJECT;
+        REJECT,
+        /** What its items did is taken back, last first, and it is rejected. */
+        UNDO;
 
         /** Returns the word used in files and the API. */
         @JsonValue
@@ -63,6 +65,11 @@ public record SplitStage(
     /** Tells whether a record goes on although items failed. */
     public boolean goesOn() {
         return gather != null && gather.whenSomeFail() == WhenSomeFail.GO_ON;
+    }
+
+    /** Tells whether what items did is taken back when some fail. */
+    public boolean undoes() {
+        return gather != null && gather.whenSomeFail() == WhenSomeFail.UNDO;
     }
 
     @Override

@@ -63,30 +63,61 @@ final class CallStep implements Step {
 
     @Override
     public StepResult run(Item item) throws Failed, Stopped {
+        try {
+            called(item);
+        } catch (Failed failed) {
+            if (steps.changes() && !failed.failure().doubtful()) {
+                item.replay().fails(item.path(), call.id(), failed.failure());
+            }
+            throw failed;
+        }
+        item.replay().works(item.path(), call.id());
+        return StepResult.ON;
+    }
+
+    private void called(Item item) throws Failed, Stopped {
         Passage before = item.tried(call.id());
         Effect effect = before == null ? item.next(call.id()) : before.effect();
         if (item.known() && before == null && replayed(item, effect)) {
-            return StepResult.ON;
+            reversible(item, effect);
+            return;
+        }
+        Item.Halt halt = item.halt();
+        if (halt != null && (halt.reads() || !delivery.reads())) {
+            throw new Failed(halt.failure(), false);
         }
         if (steps.doors().replies() != null) {
             Caller.Result result = steps.doors().replies().of(call, item.ordinal(), item.path());
             Sent looked = new Sent(result, steps.doors().clock().instant(), 0, false);
             item.bind(call.stage().as(), known(item, new byte[0], looked, List.of(attempt(1, looked)), effect));
-            return StepResult.ON;
+            reversible(item, effect);
+            return;
         }
         byte[] request = request(item);
         if (memory != null) {
             Node body = remembered(item, request, before, effect);
             item.makes(call.id(), body);
             item.bind(call.stage().as(), body);
-            return StepResult.ON;
+            return;
         }
         Node body = answered(item, request, before, effect);
         if (delivery.reads() && steps.changes()) {
             item.makes(call.id(), body);
         }
         item.bind(call.stage().as(), body);
-        return StepResult.ON;
+        reversible(item, effect);
+    }
+
+    /** Notes that the change can be reversed; a sample shows at once what that would send. */
+    private void reversible(Item item, Effect effect) {
+        if (call.undo().steps().isEmpty()) {
+            return;
+        }
+        Item.Reversal reversal = new Item.Reversal(call, effect, item.path(), item.scope());
+        item.reversible(reversal);
+        if (steps.looking()) {
+            steps.reversals().show(item, reversal);
+        }
     }
 
     /** Uses what is known from before a crash; tells whether there was anything. */
@@ -96,6 +127,11 @@ final class CallStep implements Step {
             whole(made);
             item.bind(call.stage().as(), made);
             return true;
+        }
+        Failure failed = item.replay().failed(item.path(), call.id());
+        if (failed != null && !item.replay().claimed(effect) && !item.replay().isDone(effect)) {
+            item.passes(Passage.bare(effect, Passage.Outcome.NOT_DONE));
+            throw new Failed(failed, false);
         }
         if (item.replay().claimed(effect)) {
             item.passes(Passage.bare(effect, Passage.Outcome.IN_DOUBT));

@@ -8,6 +8,18 @@ package wirekettle.core.flow.run;
  * @param number counts the effects at that place and stage, from 1
  */
 public record Effect(String path, String stage, int number) {
+    private static final String UNDO = ":undo";
+
+    /** Returns the path at which a call of an item at a path is reversed. */
+    static String undoing(String path, String call) {
+        return (path.isEmpty() ? "" : path + "/") + call + UNDO;
+    }
+
+    /** Tells whether it reverses another effect. */
+    public boolean undoes() {
+        return path.endsWith(UNDO) || path.contains(UNDO + "/");
+    }
+
     /** Returns an effect of the record itself. */
     public static Effect of(String stage, int number) {
         return new Effect("", stage, number);

@@ -6,13 +6,15 @@ final class Failed extends Exception {
     private final transient boolean settled;
     private final transient boolean stopping;
     private final transient boolean repeatable;
+    private final transient boolean leaves;
 
-    private Failed(Failure failure, boolean settled, boolean stopping, boolean repeatable) {
+    private Failed(Failure failure, boolean settled, boolean stopping, boolean repeatable, boolean leaves) {
         super(failure.message(), null, false, false);
         this.failure = failure;
         this.settled = settled;
         this.stopping = stopping;
         this.repeatable = repeatable;
+        this.leaves = leaves;
     }
 
     Failed(Failure failure) {
@@ -21,7 +23,7 @@ final class Failed extends Exception {
 
     /** Makes one; {@code repeatable} tells whether the step may be tried again: nothing it did took effect. */
     Failed(Failure failure, boolean repeatable) {
-        this(failure, failure.doubtful(), false, repeatable && !failure.doubtful());
+        this(failure, failure.doubtful(), false, repeatable && !failure.doubtful(), false);
     }
 
     /** Returns the failure. */
@@ -46,6 +48,16 @@ final class Failed extends Exception {
 
     /** Returns this as the record's end. */
     Failed asEnd(boolean stop) {
-        return new Failed(failure, true, stop, false);
+        return new Failed(failure, true, stop, false, leaves);
+    }
+
+    /** Returns this as a failure after which what was done stays as it is. */
+    Failed leaving() {
+        return new Failed(failure, settled, stopping, repeatable, true);
+    }
+
+    /** Tells whether what was done stays as it is. */
+    boolean leaves() {
+        return leaves;
     }
 }

@@ -2,8 +2,10 @@ package wirekettle.core.flow.run;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collections;
 import java.util.List;
 import wirekettle.core.expression.Scope;
+import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.soap.CallRoom;
 import wirekettle.core.value.Node;
 
@@ -11,6 +13,22 @@ import wirekettle.core.value.Node;
 final class Item {
     /** Rows of one Write stage. */
     record Rows(String stage, List<String[]> rows) {}
+
+    /**
+     * A change that was done and can be reversed.
+     *
+     * @param path where its item is in the record
+     * @param scope what it knew and got
+     */
+    record Reversal(CompiledCall call, Effect effect, String path, Scope scope) {}
+
+    /**
+     * Nothing new is begun: a call that is not known from before a crash fails.
+     *
+     * @param failure with what
+     * @param reads whether calls that only read fail too
+     */
+    record Halt(Failure failure, boolean reads) {}
 
     /** How much there was before a step, to go back to. */
     record Mark(Scope scope, int rows, Answer answer) {}
@@ -26,6 +44,7 @@ final class Item {
     private Scope scope;
     private final List<Rows> rows = new ArrayList<>(2);
     private final List<Passage> passages = new ArrayList<>(1);
+    private final List<Reversal> reversals = new ArrayList<>(0);
     private int[] entered = new int[8];
     private int stages;
     private String note;
@@ -34,6 +53,8 @@ final class Item {
     private boolean again;
     private boolean sending;
     private Answer answer;
+    private Halt halt;
+    private boolean looked;
 
     /**
      * Makes an item.
@@ -69,13 +90,27 @@ final class Item {
     /** Returns an item within this one; to be worked on by the thread that asks for it. */
     Item inside(String step, String variable, Node its) {
         String at = path.isEmpty() ? step : path + "/" + step;
-        return new Item(ordinal, at, record, fingerprint, key, scope.apart().with(variable, its), room, replay, known);
+        Item item =
+                new Item(ordinal, at, record, fingerprint, key, scope.apart().with(variable, its), room, replay, known);
+        item.halt = halt;
+        item.looked = looked;
+        return item;
+    }
+
+    /** Returns the item that reverses a change, with the failure because of which it is reversed. */
+    Item reversing(Reversal reversal, Failure why) {
+        String at = Effect.undoing(reversal.path(), reversal.call().id());
+        Scope its = reversal.scope().apart().with("failure", why.node());
+        Item item = new Item(ordinal, at, record, fingerprint, key, its, room, replay, known);
+        item.looked = looked;
+        return item;
     }
 
     /** Adds what an item within it did. */
     void takes(Item item) {
         passages.addAll(item.passages);
         rows.addAll(item.rows);
+        reversals.addAll(item.reversals);
         for (int stage : item.entered()) {
             enters(stage);
         }
@@ -205,6 +240,50 @@ final class Item {
     /** Tells whether something that changes data is being sent. */
     boolean sending() {
         return sending;
+    }
+
+    /** Notes a change that was done and can be reversed. */
+    void reversible(Reversal reversal) {
+        reversals.add(reversal);
+    }
+
+    /** Returns what can be reversed, what was done last first. */
+    List<Reversal> reversals() {
+        List<Reversal> lastFirst = new ArrayList<>(reversals);
+        Collections.reverse(lastFirst);
+        return lastFirst;
+    }
+
+    /** Notes that a change was reversed. */
+    void reversed(Reversal reversal) {
+        reversals.remove(reversal);
+        for (int i = 0; i < passages.size(); i++) {
+            Passage passage = passages.get(i);
+            if (passage.effect().equals(reversal.effect())) {
+                passages.set(i, passage.with(Passage.Outcome.UNDONE));
+            }
+        }
+    }
+
+    /** Lets nothing new begin from now on. */
+    void halts(Halt other) {
+        halt = other;
+    }
+
+    /** Returns what a call fails with that is not known from before, null when it is made. */
+    Halt halt() {
+        return halt;
+    }
+
+    /** Marks it as one that only shows what would be done. */
+    Item looked() {
+        looked = true;
+        return this;
+    }
+
+    /** Tells whether it only shows what would be done. */
+    boolean isLooked() {
+        return looked;
     }
 
     /** Returns the next effect at a stage. */

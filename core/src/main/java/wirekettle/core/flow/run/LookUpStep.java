@@ -27,12 +27,29 @@ final class LookUpStep implements Step {
         if (row == null) {
             row = found(item);
             item.makes(stage.id(), row);
+            item.replay().works(item.path(), stage.id());
         }
         item.bind(stage.as(), row);
         return StepResult.ON;
     }
 
     private Node found(Item item) throws Failed {
+        Failure before = item.known() ? item.replay().failed(item.path(), lookUp.id()) : null;
+        if (before != null) {
+            throw new Failed(before);
+        }
+        if (item.halt() != null && item.halt().reads()) {
+            throw new Failed(item.halt().failure(), false);
+        }
+        try {
+            return looked(item);
+        } catch (Failed failed) {
+            item.replay().fails(item.path(), lookUp.id(), failed.failure());
+            throw failed;
+        }
+    }
+
+    private Node looked(Item item) throws Failed {
         LookUpStage stage = lookUp.stage();
         String key;
         List<Node> found;

@@ -21,6 +21,8 @@ public record Passage(Effect effect, Outcome outcome, boolean changes, List<Atte
         DONE,
         /** It did not take place. */
         NOT_DONE,
+        /** It took place, and was taken back. */
+        UNDONE,
         /** It is not known. */
         IN_DOUBT;
 
@@ -54,6 +56,11 @@ public record Passage(Effect effect, Outcome outcome, boolean changes, List<Atte
     public record Exchange(String address, byte[] request, int status, byte[] reply) {
         /** How much of a text is kept, in bytes. */
         public static final int MOST_BYTES = 1 << 20;
+    }
+
+    /** Returns this passage with another outcome. */
+    Passage with(Outcome other) {
+        return new Passage(effect, other, changes, attempts, exchange);
     }
 
     /** Returns a passage of which nothing more is known than what became of it. */

@@ -109,6 +109,10 @@ final class RecordWork {
                 Failure why = Failure.of(FailureClass.CONDITION, "held back", message, read.id());
                 return new RecordResult(LedgerLine.heldBack(item, why), List.of(), item, false);
             }
+            Failure undoing = past == null ? null : replay.undoing("", "");
+            if (undoing != null) {
+                item.halts(new Item.Halt(undoing, true));
+            }
             return run(item, given.problem());
         }
     }
@@ -119,6 +123,10 @@ final class RecordWork {
                 throw new Failed(Failure.of(FailureClass.MAPPING, "unusable row", problem, read.id()), false);
             }
             StepResult go = steps.run(item);
+            if (item.halt() != null) {
+                // it was being taken back when the run was interrupted
+                throw new Failed(item.halt().failure(), false);
+            }
             return go == StepResult.LEFT_OUT ? leftOut(item) : done(item);
         } catch (Failed failed) {
             return failed(item, failed);
@@ -148,7 +156,7 @@ final class RecordWork {
         return rows.stream().mapToInt(each -> each.rows().size()).sum();
     }
 
-    private RecordResult internal(Item item, Throwable thrown) {
+    private RecordResult internal(Item item, Throwable thrown) throws Stopped {
         doors.trouble().accept(thrown);
         Failure why = Failure.of(
                 FailureClass.INTERNAL,
@@ -156,8 +164,22 @@ final class RecordWork {
                 "something went wrong in this program; it is in its log",
                 read.id());
         why = item.sending() ? why.inDoubt() : why;
+        item.backRows(0);
+        Failed end = reversed(item, new Failed(why, false));
         item.scope().files().undo();
-        return new RecordResult(LedgerLine.failed(item, why, 0), List.of(), item, false);
+        List<Item.Rows> rows = end.failure().doubtful() ? List.of() : item.rows();
+        return new RecordResult(LedgerLine.failed(item, end.failure(), count(rows)), rows, item, false);
+    }
+
+    /** Takes back what a rejected record changed, where its calls say how. */
+    private Failed reversed(Item item, Failed end) throws Stopped {
+        List<Item.Reversal> reversals = item.reversals();
+        if (reversals.isEmpty() || end.failure().doubtful() || end.leaves()) {
+            return end;
+        }
+        item.replay().undoes("", "", end.failure());
+        Failed then = all.reversals().takeBack(item, reversals, end);
+        return then == end || !end.stopping() ? then : then.asEnd(true);
     }
 
     /** Asks the flow's lane about a failure that no nearer one took. */
@@ -178,6 +200,7 @@ final class RecordWork {
                 item.backRows(0);
             }
         }
+        end = reversed(item, end);
         if (end.failure().doubtful()) {
             item.backRows(0);
         }
@@ -193,7 +216,7 @@ final class RecordWork {
             return then;
         }
         Failure failure = first.failure();
-        return new Failed(
+        Failed end = new Failed(
                 new Failure(
                         failure.failureClass(),
                         failure.cause(),
@@ -208,6 +231,7 @@ final class RecordWork {
                         failure.fault(),
                         failure.doubtful()),
                 false);
+        return first.leaves() ? end.leaving() : end;
     }
 
     /**

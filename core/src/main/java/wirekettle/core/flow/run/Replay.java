@@ -10,9 +10,9 @@ import wirekettle.core.value.Node;
 import wirekettle.core.xml.XmlProblem;
 
 /**
- * What a record made on its way that could not be made again the same: replies of reads and rows looked up, the ways it
- * took, and its time. A record that goes on after a crash takes these instead of asking again. Its items share it. Safe
- * for several threads.
+ * What a record made on its way that could not be made again the same: replies of reads and rows looked up, calls that
+ * failed, the ways it took, and its time. A record that goes on after a crash takes these instead of asking again. Its
+ * items share it. Safe for several threads.
  */
 public final class Replay {
     private static final ObjectMapper JSON = new ObjectMapper();
@@ -20,6 +20,8 @@ public final class Replay {
     private String now;
     private final Map<String, Node> made = new LinkedHashMap<>();
     private final Map<String, Integer> ways = new LinkedHashMap<>();
+    private final Map<String, Failure> failures = new LinkedHashMap<>();
+    private final Map<String, Failure> undoing = new LinkedHashMap<>();
     private final Map<Effect, String> effects = new LinkedHashMap<>();
 
     /** Returns an empty one that begins at an instant. */
@@ -56,9 +58,54 @@ public final class Replay {
         ways.put(at(path, branch), way);
     }
 
+    /** Returns how a stage failed at a place of the record, null when it did not. */
+    synchronized Failure failed(String path, String stage) {
+        return failures.get(at(path, stage));
+    }
+
+    synchronized void fails(String path, String stage, Failure failure) {
+        failures.put(at(path, stage), failure);
+    }
+
+    /** Notes that a stage that had failed was tried again and did not. */
+    synchronized void works(String path, String stage) {
+        failures.remove(at(path, stage));
+    }
+
+    /**
+     * Returns why what a Split's items did is being taken back, or what the whole record did for no stage; null when it
+     * is not.
+     */
+    synchronized Failure undoing(String path, String split) {
+        return undoing.get(at(path, split));
+    }
+
+    synchronized void undoes(String path, String split, Failure why) {
+        undoing.put(at(path, split), why);
+    }
+
+    /** Tells whether anything was claimed at or below a place of the record. */
+    synchronized boolean knows(String path) {
+        return effects.keySet().stream()
+                .anyMatch(effect -> effect.path().equals(path) || effect.path().startsWith(path + "/"));
+    }
+
+    /** Forgets what keeps a record from being tried anew: how it failed, and what took back what it had done. */
+    public synchronized void beginAnew() {
+        failures.clear();
+        undoing.clear();
+        effects.keySet().removeIf(Effect::undoes);
+    }
+
     /** Tells whether an effect was claimed before, and nothing is known of what became of it. */
     synchronized boolean claimed(Effect effect) {
         return "".equals(effects.get(effect));
+    }
+
+    /** Tells whether an effect was done before. */
+    synchronized boolean isDone(Effect effect) {
+        String reply = effects.get(effect);
+        return reply != null && !reply.isEmpty();
     }
 
     /** Returns what an effect that was done gave, null when it was not done. */
@@ -71,6 +118,8 @@ public final class Replay {
     synchronized void add(Replay other) {
         made.putAll(other.made);
         ways.putAll(other.ways);
+        failures.putAll(other.failures);
+        undoing.putAll(other.undoing);
     }
 
     /** Notes a claim: the effect is in doubt unless its passage is noted too. */
@@ -110,7 +159,17 @@ public final class Replay {
                 taken.put(at, way);
             }
         });
+        failures(text.putObject("failures"), failures, path);
+        failures(text.putObject("undoing"), undoing, path);
         return text.toString();
+    }
+
+    private static void failures(ObjectNode into, Map<String, Failure> failures, String path) {
+        failures.forEach((at, failure) -> {
+            if (holds(at, path)) {
+                KeptFailure.write(failure, into.putObject(at));
+            }
+        });
     }
 
     /**
@@ -130,6 +189,12 @@ public final class Replay {
             }
             for (Map.Entry<String, JsonNode> each : read.path("ways").properties()) {
                 replay.ways.put(each.getKey(), each.getValue().asInt());
+            }
+            for (Map.Entry<String, JsonNode> each : read.path("failures").properties()) {
+                replay.failures.put(each.getKey(), KeptFailure.read(each.getValue()));
+            }
+            for (Map.Entry<String, JsonNode> each : read.path("undoing").properties()) {
+                replay.undoing.put(each.getKey(), KeptFailure.read(each.getValue()));
             }
             return replay;
         } catch (JsonProcessingException | XmlProblem e) {

@@ -1,8 +1,10 @@
 package wirekettle.core.flow.run;
 
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.CompiledRead;
@@ -17,6 +19,7 @@ import wirekettle.core.value.Node;
 public final class SampleWalk {
     private final Map<String, Scope> scopes = new LinkedHashMap<>();
     private final Map<String, String> paths = new LinkedHashMap<>();
+    private final Set<String> shown = new HashSet<>();
     private String lastPath = "";
     private final Map<String, Failure> failures = new LinkedHashMap<>();
     private final Map<String, List<String[]>> rows = new LinkedHashMap<>();
@@ -66,6 +69,12 @@ public final class SampleWalk {
             public void takes(String rule, String path, Scope scope) {
                 scopes.putIfAbsent(rule, scope);
                 paths.putIfAbsent(rule, path);
+            }
+
+            @Override
+            public void shows(String stage, String path, Scope scope) {
+                takes(stage, path, scope);
+                shown.add(stage);
             }
         };
         Steps steps = new Steps(flow, doors, Steps.Claims.NONE, Stop.NEVER, watch);
@@ -126,6 +135,11 @@ public final class SampleWalk {
     /** Returns the variables in reach when the sample came to a stage or a rule of a lane, null when it did not. */
     public Scope at(String stage) {
         return scopes.get(stage);
+    }
+
+    /** Tells whether the sample comes to a stage; what would take something back is only shown. */
+    public boolean reaches(String stage) {
+        return scopes.containsKey(stage) && !shown.contains(stage);
     }
 
     /** Returns which item of the sample is shown at a stage: its path, empty for the sample itself. */

@@ -17,6 +17,9 @@ import wirekettle.core.value.Node;
  * threads that wait for it; the others help while there are items left.
  */
 final class SplitStep implements Step {
+    private static final Failure LATER =
+            Failure.of(FailureClass.CONDITION, "not begun", "it had not begun when the run was interrupted", "");
+
     private final CompiledSplit split;
     private final SplitStage stage;
     private final Steps steps;
@@ -35,8 +38,38 @@ final class SplitStep implements Step {
     @Override
     public StepResult run(Item item) throws Failed, Stopped {
         Items items = new Items(item, nodes(item));
-        items.run();
-        return gathered(item, items.parts);
+        Failure undoing = item.known() ? item.replay().undoing(item.path(), stage.id()) : null;
+        Node kept = item.made(stage.id());
+        if (undoing != null) {
+            items.knownOnly(new Item.Halt(undoing, true));
+            throw undone(item, items.parts, new Failed(undoing, false));
+        }
+        if (item.halt() != null && item.halt().reads()) {
+            items.knownOnly(item.halt());
+        } else if (kept != null) {
+            // what was gathered stays: nothing more is changed for its items
+            items.halt = new Item.Halt(LATER, false);
+            items.run();
+        } else {
+            items.run();
+        }
+        return gathered(item, items.parts, kept);
+    }
+
+    /** Takes back what the items did, and returns what the record fails with. */
+    private Failed undone(Item record, Part[] parts, Failed why) throws Stopped {
+        List<Item.Reversal> lastFirst = new ArrayList<>();
+        for (int i = parts.length - 1; i >= 0; i--) {
+            if (parts[i] != null) {
+                lastFirst.addAll(parts[i].item().reversals());
+            }
+        }
+        for (Part part : parts) {
+            if (part != null) {
+                record.takes(part.item());
+            }
+        }
+        return steps.looking() ? why : steps.reversals().takeBack(record, lastFirst, why);
     }
 
     private List<Node> nodes(Item item) throws Failed {
@@ -54,11 +87,24 @@ final class SplitStep implements Step {
         private final Part[] parts;
         private final AtomicInteger next = new AtomicInteger();
         private volatile boolean over;
+        private Item.Halt halt;
 
         Items(Item record, List<Node> nodes) {
             this.record = record;
             this.nodes = nodes;
             this.parts = new Part[nodes.size()];
+        }
+
+        /** Takes only items that something was claimed for before a crash; they begin nothing new. */
+        void knownOnly(Item.Halt other) throws Stopped {
+            halt = other;
+            for (int i = 0; i < parts.length; i++) {
+                if (record.replay()
+                        .knows(record.inside(step(i), stage.item(), nodes.get(i))
+                                .path())) {
+                    parts[i] = part(i);
+                }
+            }
         }
 
         void run() throws Stopped {
@@ -110,7 +156,10 @@ final class SplitStep implements Step {
         }
 
         private Part part(int i) throws Stopped {
-            Item item = record.inside(stage.id() + ":" + (i + 1), stage.item(), nodes.get(i));
+            Item item = record.inside(step(i), stage.item(), nodes.get(i));
+            if (halt != null) {
+                item.halts(halt);
+            }
             try {
                 StepResult go = block.run(item);
                 return new Part(item, go == StepResult.ON ? End.DONE : End.LEFT_OUT, null);
@@ -138,7 +187,11 @@ final class SplitStep implements Step {
         }
     }
 
-    private StepResult gathered(Item record, Part[] parts) throws Failed {
+    private String step(int i) {
+        return stage.id() + ":" + (i + 1);
+    }
+
+    private StepResult gathered(Item record, Part[] parts, Node kept) throws Failed, Stopped {
         Failed first = null;
         int at = 0;
         int done = 0;
@@ -147,7 +200,6 @@ final class SplitStep implements Step {
             if (part == null) {
                 continue; // it did not begin: another one ended the record
             }
-            record.takes(part.item());
             done += part.end() == End.DONE ? 1 : 0;
             boolean worse = first == null
                     || part.end() == End.IN_DOUBT && !first.failure().doubtful();
@@ -156,16 +208,39 @@ final class SplitStep implements Step {
                 at = i + 1;
             }
         }
-        boolean ends = first != null && (!stage.goesOn() || first.failure().doubtful() || first.stopping());
+        boolean ends = kept == null
+                && first != null
+                && (!stage.goesOn() || first.failure().doubtful() || first.stopping());
+        boolean undoes = ends && stage.undoes() && !first.failure().doubtful();
+        if (!undoes) {
+            for (Part part : parts) {
+                if (part != null) {
+                    record.takes(part.item());
+                }
+            }
+        }
         if (ends) {
             Failure why = first.failure()
                     .telling("$" + stage.item() + " " + at + " of " + parts.length + ": "
                             + first.failure().message()
-                            + (done == 0 ? "" : "; " + done + (done == 1 ? " item was" : " items were") + " done"));
-            throw first.stopping() ? new Failed(why, false).asEnd(true) : new Failed(why, false);
+                            + (done == 0 || undoes
+                                    ? ""
+                                    : "; " + done + (done == 1 ? " item was" : " items were") + " done"));
+            Failed end = new Failed(why, false);
+            if (undoes) {
+                record.replay().undoes(record.path(), stage.id(), why);
+                end = undone(record, parts, end);
+            } else if (stage.gather() != null) {
+                end = end.leaving();
+            }
+            throw first.stopping() ? end.asEnd(true) : end;
         }
         if (stage.gather() != null) {
-            record.bind(stage.gather().as(), node(parts));
+            Node node = kept == null ? node(parts) : kept;
+            if (steps.changes()) {
+                record.makes(stage.id(), node);
+            }
+            record.bind(stage.gather().as(), node);
         }
         return StepResult.ON;
     }

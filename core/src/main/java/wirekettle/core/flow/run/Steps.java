@@ -38,6 +38,7 @@ final class Steps {
         return thread;
     });
     private final Map<String, Integer> numbers = new LinkedHashMap<>();
+    private final Reversals reversals;
 
     /** Claims what changes data before it is sent, and notes what became of it. */
     interface Claims {
@@ -68,6 +69,9 @@ final class Steps {
         /** A rule of a lane takes a record, or the item of one at a path, with these variables. */
         void takes(String rule, String path, Scope scope);
 
+        /** A record would come to a stage that takes something back. */
+        void shows(String stage, String path, Scope scope);
+
         /** Nobody observes. */
         Watch NONE = new Watch() {
             @Override
@@ -78,6 +82,9 @@ final class Steps {
 
             @Override
             public void takes(String rule, String path, Scope scope) {}
+
+            @Override
+            public void shows(String stage, String path, Scope scope) {}
         };
     }
 
@@ -91,6 +98,7 @@ final class Steps {
         for (Stage stage : flow.file().all()) {
             numbers.put(stage.id(), numbers.size());
         }
+        this.reversals = new Reversals(flow, this);
     }
 
     private static Map<Class<? extends Compiled>, BiFunction<Compiled, Steps, Step>> verbs() {
@@ -141,6 +149,11 @@ final class Steps {
         return helpers;
     }
 
+    /** Returns what takes back what calls changed. */
+    Reversals reversals() {
+        return reversals;
+    }
+
     /** Tells whether the flow changes data: then what it made is kept with each claim. */
     boolean changes() {
         return changes;
@@ -169,6 +182,10 @@ final class Steps {
         Step bare = VERBS.get(stage.getClass()).apply(stage, this);
         Step counted = item -> {
             item.enters(number);
+            if (item.isLooked()) {
+                watch.shows(stage.id(), item.path(), item.scope());
+                return bare.run(item);
+            }
             watch.enters(stage.id(), item.path(), item.scope());
             try {
                 return bare.run(item);

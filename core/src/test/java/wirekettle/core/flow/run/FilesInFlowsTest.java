@@ -123,9 +123,7 @@ public class FilesInFlowsTest {
                 "Vanline Desk",
                 "reply",
                 List.of(ask("q1", "reference", "'VD-1'"), ask("q2", "crateNumber", "'HC-1'"), photograph),
-                List.of(),
-                new Delivery(effect, 1, null, Delivery.Keep.ALL, null, null, null, null, memorySeconds),
-                null);
+                new Delivery(effect, 1, null, Delivery.Keep.ALL, null, null, null, null, memorySeconds));
         List<Column> layout = Arrays.stream(columns)
                 .map(f -> new Column(
                         f.target(),
@@ -367,19 +365,7 @@ public class FilesInFlowsTest {
         List<Fill> fills = new ArrayList<>(List.of(looks));
         CallStage call = (CallStage) file(photograph(), label(null)).stages().get(1);
         call.fills().stream().filter(f -> !f.id().equals("q2")).forEach(fills::add);
-        FlowFile flow = file(photograph(), label(null))
-                .with(new CallStage(
-                        "call",
-                        "Vanline Desk",
-                        null,
-                        null,
-                        "LabelCrate",
-                        "Vanline Desk",
-                        "reply",
-                        fills,
-                        List.of(),
-                        call.delivery(),
-                        null));
+        FlowFile flow = file(photograph(), label(null)).with(call.filled(fills));
         String name = "<?file-content ";
         folders.files.put("photographs/" + name, new byte[10]);
         run(prepared(flow), name, false);

@@ -50,17 +50,16 @@ public class FlowStagesTest {
 
     private static CallStage call(List<EmbeddedDocument> documents, Fill... fills) {
         return new CallStage(
-                "call",
-                "Vanline Desk",
-                null,
-                null,
-                "TrackTransport",
-                "Vanline Desk",
-                "reply",
-                List.of(fills),
-                documents,
-                new Delivery(Delivery.Effect.READS, 1, null, Delivery.Keep.NONE, null, null, null, null, null),
-                null);
+                        "call",
+                        "Vanline Desk",
+                        null,
+                        null,
+                        "TrackTransport",
+                        "Vanline Desk",
+                        "reply",
+                        List.of(fills),
+                        new Delivery(Delivery.Effect.READS, 1, null, Delivery.Keep.NONE, null, null, null, null, null))
+                .documented(documents);
     }
 
     private static Fill reference(String wire) {

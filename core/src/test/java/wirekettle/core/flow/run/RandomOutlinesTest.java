@@ -144,8 +144,7 @@ public class RandomOutlinesTest {
 
         private SplitStage split(int depth) {
             String id = id("s");
-            SplitStage.WhenSomeFail rule =
-                    random.nextBoolean() ? SplitStage.WhenSomeFail.GO_ON : SplitStage.WhenSomeFail.REJECT;
+            SplitStage.WhenSomeFail rule = SplitStage.WhenSomeFail.values()[random.nextInt(3)];
             SplitStage.Gather gather = random.nextInt(3) == 0 ? null : new SplitStage.Gather(id("g"), rule);
             int atOnce = 1 + random.nextInt(4);
             return new SplitStage(id, "$t/part", id("i"), atOnce, block(depth + 1), gather, lane(null, depth));
@@ -176,7 +175,27 @@ public class RandomOutlinesTest {
                             id("q"), "/" + V + "TrackTransport/" + V + "reference", "concat('" + id + "-', $t/key)")),
                     null,
                     delivery,
+                    effect == Delivery.Effect.CHANGES && random.nextBoolean() ? undo(id) : null,
                     lane(id, depth));
+        }
+
+        /** What takes a call back: another change, sometimes with a row of its own. */
+        private List<Stage> undo(String call) {
+            String id = id("u");
+            Fill fill = Fill.expression(
+                    id("q"), "/" + V + "TrackTransport/" + V + "reference", "concat('" + id + "-', $t/n)");
+            CallStage back = new CallStage(
+                    id,
+                    "Vanline Desk",
+                    null,
+                    null,
+                    "TrackTransport",
+                    "Vanline Desk",
+                    id,
+                    List.of(fill),
+                    new Delivery(Delivery.Effect.CHANGES, 2, null, Delivery.Keep.ALL, null, null, null, null, null));
+            Lane again = Lane.of(Lane.Rule.again(id("r"), List.of(), 3, 0));
+            return random.nextBoolean() ? List.of(back.failing(again)) : List.of(back, write());
         }
 
         private WriteStage write() {
@@ -262,6 +281,9 @@ public class RandomOutlinesTest {
                 assertEquals(check.problems(passage.exchange().request()), List.of(), name);
                 if (passage.changes()) {
                     assertTrue(claims.containsKey(line.ordinal() + " " + passage.effect()), name);
+                    boolean undone = passage.outcome() == Passage.Outcome.UNDONE;
+                    boolean failed = line.end() == End.REJECTED || line.end() == End.IN_DOUBT;
+                assertTrue(!undone || failed || line.saved(), name);
                     boolean doubt = passage.outcome() == Passage.Outcome.IN_DOUBT;
                     assertTrue(!doubt || line.end() == End.IN_DOUBT, name);
                 }

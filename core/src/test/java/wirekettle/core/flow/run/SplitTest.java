@@ -120,21 +120,7 @@ public class SplitTest extends OutlineFixture {
         service = request -> reference(request).equals("bad") ? fault("TooHeavy") : answer(reference(request), "fine");
         Lane told = Lane.of(Lane.Rule.run("r", ANY, Lane.Then.REJECT, write("refused", "$crate/no")));
         CompiledFlow flow = sound(file(split(
-                GO_ON,
-                4,
-                write("begun", "$crate/no"),
-                new wirekettle.core.flow.file.CallStage(
-                        "c",
-                        "Vanline Desk",
-                        null,
-                        null,
-                        "TrackTransport",
-                        "Vanline Desk",
-                        "c",
-                        reads("c", "$crate/no").fills(),
-                        null,
-                        reads("c", "$crate/no").delivery(),
-                        told))));
+                GO_ON, 4, write("begun", "$crate/no"), reads("c", "$crate/no").failing(told))));
         Ran ran = ran(flow, record("a", "bad", "c"));
         assertEquals(ran.rows.get("begun"), List.of("a", "c"));
         assertEquals(ran.rows.get("refused"), List.of("bad"));

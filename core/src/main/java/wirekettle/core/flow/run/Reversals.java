@@ -1,0 +1,81 @@
+package wirekettle.core.flow.run;
+
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Collectors;
+import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.CompiledFlow;
+
+/**
+ * Takes back what calls changed: each is reversed by the stages it names, what was done last first. Safe for several
+ * threads.
+ */
+final class Reversals {
+    private final Map<String, Step> steps = new HashMap<>();
+    private final Doors doors;
+
+    Reversals(CompiledFlow flow, Steps steps) {
+        this.doors = steps.doors();
+        for (CompiledCall call : flow.all(CompiledCall.class)) {
+            if (!call.undo().steps().isEmpty()) {
+                this.steps.put(call.id(), steps.block(call.undo()));
+            }
+        }
+    }
+
+    /**
+     * Reverses changes of a record.
+     *
+     * @param lastFirst what is reversed, in this order
+     * @param why what the record fails with
+     * @return what it fails with now: the same when all was taken back; else in doubt, naming what is left
+     */
+    Failed takeBack(Item record, List<Item.Reversal> lastFirst, Failed why) throws Stopped {
+        for (int i = 0; i < lastFirst.size(); i++) {
+            Item.Reversal reversal = lastFirst.get(i);
+            Item item = record.reversing(reversal, why.failure());
+            String problem;
+            try {
+                steps.get(reversal.call().id()).run(item);
+                record.takes(item);
+                record.reversed(reversal);
+                continue;
+            } catch (Failed failed) {
+                problem = failed.failure().message();
+            } catch (RuntimeException | StackOverflowError e) {
+                doors.trouble().accept(e);
+                problem = "something went wrong in this program; it is in its log";
+            }
+            record.takes(item);
+            String left = lastFirst.subList(i + 1, lastFirst.size()).stream()
+                    .map(Reversals::name)
+                    .collect(Collectors.joining(", "));
+            Failure failure = why.failure()
+                    .telling(why.failure().message() + "; " + name(reversal) + " could not be taken back: " + problem
+                            + (left.isEmpty() ? "" : "; left as well: " + left));
+            return new Failed(failure.inDoubt());
+        }
+        return why;
+    }
+
+    private static String name(Item.Reversal reversal) {
+        String operation = reversal.call().stage().operation();
+        return reversal.path().isEmpty() ? operation : operation + " of " + reversal.path();
+    }
+
+    /** Shows what reversing a change would do for a sample: nothing is sent, and nothing is kept of it. */
+    void show(Item item, Item.Reversal reversal) {
+        Failure supposed = Failure.of(
+                wirekettle.core.soap.FailureClass.CONDITION,
+                "rejected later",
+                "the record is rejected later",
+                reversal.call().id());
+        try {
+            steps.get(reversal.call().id())
+                    .run(item.reversing(reversal, supposed).looked());
+        } catch (Failed | Stopped | SampleWalk.NoReply e) {
+            // it is shown as far as it comes
+        }
+    }
+}
