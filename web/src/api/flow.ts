@@ -37,7 +37,10 @@ export type ReadStage = Staged<'ReadStage'>;
 export type FilterStage = Staged<'FilterStage'>;
 export type MapStage = Omit<Staged<'MapStage'>, keyof MakesRecord> & Partial<MakesRecord>;
 export type LookUpStage = Staged<'LookUpStage'>;
-export type CallStage = Omit<Staged<'CallStage', 'fills'>, 'delivery'> & { delivery: Delivery };
+export type CallStage = Omit<Staged<'CallStage', 'fills'>, 'delivery' | 'undo'> & {
+  delivery: Delivery;
+  undo?: Stage[];
+};
 export type BranchStage = Omit<Staged<'BranchStage'>, 'ways'> & { ways: Branching[] };
 export type SplitStage = Omit<Staged<'SplitStage'>, 'stages'> & { stages: Stage[] };
 export type WriteStage = Omit<Staged<'WriteStage', 'mode' | 'keys'>, keyof MakesRecord> & MakesRecord;

@@ -31,9 +31,13 @@ export type Line =
     }
   | { kind: 'rule'; id: string; rule: Rule; owner?: Stage; depth: number };
 
-/** Returns the blocks a stage holds: the ways of a Branch, what a Split does for each item. */
+/** Returns the blocks a stage holds: the ways of a Branch, what a Split does for each item, what reverses a Call. */
 function blocksOf(stage: Stage): Branching[] {
   if (stage.verb === 'Branch') return stage.ways;
+  if (stage.verb === 'Call')
+    return stage.undo?.length
+      ? [{ id: `${stage.id}/undo`, label: 'to take it back', stages: stage.undo }]
+      : [];
   if (stage.verb !== 'Split') return [];
   const label = `for each $${stage.item ?? 'item'}`;
   return [{ id: `${stage.id}/items`, label, stages: stage.stages }];
@@ -50,7 +54,7 @@ export function outlineLines(file: FlowFile): Line[] {
       blocks.forEach((way, place) => {
         lines.push({ kind: 'way', id: way.id, way, branch: stage.id, place, depth: depth + 1, failing });
         const inside = stage.verb === 'Branch' ? `${number}.${place + 1}.` : `${number}.`;
-        block(way.stages, way.id, depth + 1, inside, failing);
+        block(way.stages, way.id, depth + 1, inside, failing || stage.verb === 'Call');
       });
       lane(stage.lane, stage, depth + 1);
     });
@@ -69,6 +73,15 @@ export function outlineLines(file: FlowFile): Line[] {
 /** Returns every stage, wherever it stands, in the order of the outline. */
 export function allStages(file: FlowFile): Stage[] {
   return outlineLines(file).flatMap((line) => (line.kind === 'stage' ? [line.stage] : []));
+}
+
+/** Returns some stages with every stage within them. */
+export function allInside(stages: Stage[]): Stage[] {
+  return stages.flatMap((stage) => [
+    stage,
+    ...allInside(blocksOf(stage).flatMap((block) => block.stages)),
+    ...allInside(stage.lane?.rules.flatMap((rule) => rule.stages ?? []) ?? []),
+  ]);
 }
 
 type ChangeBlock = (stages: Stage[], block: BlockId) => Stage[];
@@ -90,6 +103,8 @@ function blockWith(stages: Stage[], block: BlockId, change: ChangeBlock): Stage[
   return change(stages, block).map((stage) => {
     const inner = { ...stage, lane: laneWith(stage.lane, change) };
     if (!inner.lane) delete inner.lane;
+    if (inner.verb === 'Call' && inner.undo?.length)
+      return { ...inner, undo: blockWith(inner.undo, `${inner.id}/undo`, change) };
     if (inner.verb === 'Split')
       return { ...inner, stages: blockWith(inner.stages, `${inner.id}/items`, change) };
     return inner.verb === 'Branch'
@@ -170,7 +185,8 @@ export function moved(file: FlowFile, id: string, up: boolean): FlowFile {
   const neighbour = here[at + (up ? -1 : 1)];
   if (neighbour?.verb === 'Read') return file;
   const without = withoutStage(file, id);
-  const ways = neighbour ? blocksOf(neighbour) : [];
+  // into ways and items; past what takes a call back
+  const ways = neighbour && neighbour.verb !== 'Call' ? blocksOf(neighbour) : [];
   if (ways.length > 0) {
     const way = ways[up ? ways.length - 1 : 0];
     return withBlocks(without, (stages, block) =>
@@ -239,6 +255,7 @@ export function duplicated(file: FlowFile, stage: Stage): Stage {
     } as Stage;
     if (!made.lane) delete made.lane;
     if ('as' in made) made.as = freeVariable(file, made.as.replace(/\d+$/, ''));
+    if (made.verb === 'Call' && made.undo) return { ...made, undo: made.undo.map(copy) };
     if (made.verb === 'Split')
       return {
         ...made,

@@ -1,20 +1,22 @@
 import { Input, Modal } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import type { Rule, Stage, Verb } from '../api/flow';
+import type { FlowFile, Rule, Stage, Verb } from '../api/flow';
 import css from './flow.module.css';
-import { ruleActions } from './rules';
+import { mayBeUndone, ruleActions } from './rules';
 import { VERBS } from './verbs';
 
 /** What can be added: a stage of a verb, a rule for when a stage fails, or a file of everything that fails. */
-export type Addition = Verb | `rule ${Rule['then']}` | 'rejected';
+export type Addition = Verb | `rule ${Rule['then']}` | 'rejected' | 'undo';
 
 /** One list of everything that can be added, searched by typing what it should do. */
 export function AddStage({
+  file,
   onAdd,
   onClose,
   rejected,
   failing,
 }: {
+  file: FlowFile;
   onAdd: (what: Addition) => void;
   onClose: () => void;
   rejected: boolean;
@@ -35,6 +37,15 @@ export function AddStage({
             does: action.label,
           }))
         : []),
+      ...(failing && mayBeUndone(file, failing)
+        ? [
+            {
+              what: 'undo' as const,
+              name: 'An undo',
+              does: `Takes ${failing.operation ?? 'the call'} back when its record is rejected later`,
+            },
+          ]
+        : []),
       ...(rejected
         ? [
             {
@@ -47,7 +58,7 @@ export function AddStage({
     ];
     const wanted = text.trim().toLowerCase();
     return all.filter((c) => !wanted || `${c.name} ${c.does}`.toLowerCase().includes(wanted));
-  }, [text, rejected, failing]);
+  }, [file, text, rejected, failing]);
   useEffect(() => {
     setAt(0);
   }, [text]);

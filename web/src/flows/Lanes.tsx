@@ -1,12 +1,12 @@
 import { Button, Dropdown, Form, InputNumber, Select } from 'antd';
 import type { FailureClass, FlowFile, Rule, Stage } from '../api/flow';
-import { outlineLines, withLane, withRule } from '../api/outline';
+import { outlineLines, withLane, withRule, withStage } from '../api/outline';
 import { ExpressionField } from './ExpressionField';
 import css from './flow.module.css';
 import { ruleText } from './Outline';
 import type { PaneProps } from './panes';
 import { RecordSheet } from './RecordSheet';
-import { newRule, ruleActions } from './rules';
+import { mayBeUndone, newRule, newUndo, ruleActions } from './rules';
 import { useTry } from './useStageTools';
 
 const CLASSES: { value: FailureClass; label: string }[] = [
@@ -41,6 +41,12 @@ export function LaneStrip({
     onChoose(rule.id);
   };
   if (stage.verb === 'Read' || stage.verb === 'Note') return null;
+  const undo = () => {
+    if (!mayBeUndone(file, stage)) return;
+    const made = newUndo(file, stage);
+    onFile(withStage(file, stage.id, (s) => ({ ...s, undo: [...(stage.undo ?? []), made] })));
+    onChoose(made.id);
+  };
   return (
     <div className={css.laneStrip} aria-label="When it fails">
       <span className="dim">When it fails</span>
@@ -55,6 +61,11 @@ export function LaneStrip({
         </span>
       )}
       <span className="grow" />
+      {mayBeUndone(file, stage) && !stage.undo?.length && (
+        <Button size="small" type="text" title="when its record is rejected later" onClick={undo}>
+          Take it back
+        </Button>
+      )}
       <Dropdown
         trigger={['click']}
         menu={{

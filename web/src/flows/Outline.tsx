@@ -153,6 +153,7 @@ export function Outline({
       </div>
       {adding && (
         <AddStage
+          file={file}
           onAdd={(what) => {
             onAdding(false);
             onAdd(what);

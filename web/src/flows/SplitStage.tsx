@@ -94,8 +94,9 @@ export function SplitStage({ file, stage, number, preview, onChange, onFile, onR
               value={stage.gather.whenSomeFail}
               onChange={(rule) => gather({ whenSomeFail: rule as Gather['whenSomeFail'] })}
               options={[
-                { value: 'reject', label: 'reject the record; what was done stays' },
-                { value: 'go-on', label: 'go on with what there is' },
+                { value: 'reject', label: 'reject, leave what was done' },
+                { value: 'undo', label: 'take it back and reject' },
+                { value: 'go-on', label: 'go on' },
               ]}
             />
           </Form.Item>

@@ -1,5 +1,6 @@
-import type { FlowFile, Rule, Stage } from '../api/flow';
-import { freeStageId } from '../api/outline';
+import type { CallStage, FlowFile, Rule, Stage } from '../api/flow';
+import { allInside, allStages, freeStageId, freeVariable } from '../api/outline';
+import { DELIVERY } from './delivery';
 
 /** What rules can do at a stage. */
 export function ruleActions(stage: Stage | undefined): { value: Rule['then']; label: string }[] {
@@ -12,6 +13,28 @@ export function ruleActions(stage: Stage | undefined): { value: Rule['then']; la
     { value: 'reject', label: 'run stages and reject' },
     { value: 'stop', label: 'reject and stop the run' },
   ];
+}
+
+/** Tells whether a stage changes data, so that it can be taken back; what takes something back cannot be itself. */
+export function mayBeUndone(file: FlowFile, stage: Stage): stage is CallStage {
+  const reverses = (call: Stage) =>
+    call.verb === 'Call' && allInside(call.undo ?? []).some((s) => s.id === stage.id);
+  return stage.verb === 'Call' && stage.delivery.effect === 'changes' && !allStages(file).some(reverses);
+}
+
+/** Returns a call of the same service that takes a change back. */
+export function newUndo(file: FlowFile, call: CallStage): CallStage {
+  return {
+    verb: 'Call',
+    id: freeStageId(file, `${call.id}-undo`),
+    as: freeVariable(file, 'undone'),
+    contract: call.contract,
+    service: call.service,
+    port: call.port,
+    endpoint: call.endpoint,
+    fills: [],
+    delivery: { ...DELIVERY, effect: 'changes' },
+  };
 }
 
 /** Returns a new rule of a stage's failure lane. */

@@ -9,10 +9,11 @@ import {
   outlineLines,
   withLane,
   withoutStage,
+  withStage,
   withStageAfter,
 } from '../api/outline';
 import type { Addition } from './AddStage';
-import { newRule } from './rules';
+import { newRule, newUndo } from './rules';
 import { rejectedRecords, VERBS } from './verbs';
 
 /** What is chosen in the outline of a flow, and what can be done there. */
@@ -68,6 +69,15 @@ export function useOutline(
         const made = rejectedRecords(file);
         change((f) => withLane(f, undefined, { rules: [...(f.lane?.rules ?? []), made] }));
         choose(made.stages?.[0].id ?? stage.id);
+        return;
+      }
+      if (what === 'undo') {
+        if (stage.verb !== 'Call') return;
+        const made = newUndo(file, stage);
+        change((f) =>
+          withStage(f, stage.id, (s) => (s.verb === 'Call' ? { ...s, undo: [...(s.undo ?? []), made] } : s)),
+        );
+        choose(made.id);
         return;
       }
       if (what.startsWith('rule ')) {

@@ -2,7 +2,6 @@ import type { ReactNode } from 'react';
 import type {
   CallStage as Call,
   Column,
-  Delivery,
   FlowFile,
   MapStage as Mapping,
   Rule,
@@ -11,6 +10,7 @@ import type {
   WriteStage as Writing,
 } from '../api/flow';
 import { freeStageId, freeVariable } from '../api/outline';
+import { DELIVERY } from './delivery';
 
 /** What the sample pane can show at a stage. */
 export type Tab = 'In' | 'Sends' | 'Makes' | 'Reply' | 'Rows' | 'Way';
@@ -36,18 +36,6 @@ const as = (name: string) => (
     as <span className="mono">${name}</span>
   </>
 );
-
-/** How a new call is delivered. */
-export const DELIVERY: Delivery = {
-  effect: 'changes',
-  atOnce: 4,
-  strict: false,
-  keep: 'failures',
-  connectMillis: 5_000,
-  firstByteMillis: 30_000,
-  wholeMillis: 60_000,
-  failedWhen: [],
-};
 
 /** What a new call does when it fails: what passes by itself is tried again. */
 export function tryAgain(id: string): Rule {

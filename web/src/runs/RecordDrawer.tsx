@@ -27,6 +27,7 @@ export function RecordDrawer({
   });
   const line = way.data?.line;
   const passages = way.data?.passages ?? [];
+  const left = passages.filter((p) => p.changes && p.outcome === 'done' && !/:undo(\/|$)/.test(p.path));
   const stages = file ? allStages(file) : [];
   const called = (id: string) => {
     const stage = stages.find((s) => s.id === id);
@@ -59,15 +60,8 @@ export function RecordDrawer({
                 : `${line.rows} ${line.rows === 1 ? 'row' : 'rows'} written`)}
             {line.saved && <span className="dim"> · saved by a failure lane</span>}
           </p>
-          {line.ended === 'rejected' && passages.some((p) => p.changes && p.outcome === 'done') && (
-            <p className="bad">
-              Done all the same:{' '}
-              {passages
-                .filter((p) => p.changes && p.outcome === 'done')
-                .map((p) => called(p.stage))
-                .join(', ')}
-              .
-            </p>
+          {line.ended === 'rejected' && left.length > 0 && (
+            <p className="bad">Done, and not taken back: {left.map((p) => called(p.stage)).join(', ')}.</p>
           )}
           {line.note && <p className="dim">Note: {line.note}</p>}
           {line.stage && (

@@ -10,6 +10,7 @@ import css from './RunPage.module.css';
 const OUTCOME: Record<string, string> = {
   done: 'done',
   'not-done': 'not done',
+  undone: 'taken back',
   'in-doubt': 'in doubt',
   claimed: 'in doubt',
 };
@@ -76,12 +77,13 @@ function linesOf(lines: Line[], reached: Set<string>): Line[] {
   });
 }
 
-/** Returns which item a path leads to: `crates:3/papers:1` is item 3.1. */
+/** Returns which item a path leads to: `crates:3/papers:1` is item 3.1; nothing for the record itself. */
 function itemText(path: string): string {
-  return `item ${path
+  const items = path
     .split('/')
     .map((step) => step.slice(step.lastIndexOf(':') + 1))
-    .join('.')}`;
+    .filter((step) => step !== '' && step !== 'undo');
+  return items.length > 0 ? `item ${items.join('.')} ` : '';
 }
 
 function passagesOf(way: Way, stage: string): PassageLine[] {
@@ -106,8 +108,8 @@ function Passage({ run, way, passage }: { run: Run; way: Way; passage: PassageLi
   };
   return (
     <section aria-label={`passage ${passage.stage}`} className={css.passage}>
-      <span className={passage.outcome === 'done' ? 'dim' : 'bad'}>
-        {passage.path && <b>{itemText(passage.path)} </b>}
+      <span className={passage.outcome === 'done' || passage.outcome === 'undone' ? 'dim' : 'bad'}>
+        {passage.path && <b>{itemText(passage.path)}</b>}
         {OUTCOME[passage.outcome] ?? passage.outcome}
         {passage.changes && ', changes data'}
       </span>

@@ -57,6 +57,16 @@ public final class DemoSeed {
         mappings();
         outline();
         attachments();
+        crates();
+    }
+
+    /** A flow that books crates one by one, and takes back what was booked when one of a loan's is refused. */
+    private void crates() throws IOException {
+        for (String name : List.of("loans booked by crate", "loans not booked")) {
+            product.post("/api/datasets", Map.of("name", name, "kind", "csv"));
+        }
+        JsonNode file = new ObjectMapper().readTree(DemoWorld.resource("flows/book-crates.json"));
+        product.post("/api/flows", Map.of("name", file.get("name").asText(), "file", file));
     }
 
     /** A flow with a filter, several calls, ways and lanes, whose records come to every end. */

@@ -9,106 +9,60 @@ import static org.testng.Assert.expectThrows;
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
-import com.sun.net.httpserver.HttpServer;
 import java.io.IOException;
-import java.net.InetAddress;
-import java.net.InetSocketAddress;
-import java.nio.charset.StandardCharsets;
 import java.sql.Connection;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
-import java.util.Collections;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
-import java.util.Random;
 import java.util.Set;
 import java.util.concurrent.CompletableFuture;
-import java.util.concurrent.Executors;
 import java.util.concurrent.atomic.AtomicInteger;
-import org.testng.annotations.AfterClass;
-import org.testng.annotations.BeforeClass;
 import org.testng.annotations.Test;
 
 /**
  * The server killed in the middle of runs that change data, at random moments, and started again. The service keeps a
  * log of its own: nothing comes twice, nothing is missing, and what has no answer is in doubt.
  */
-public class KilledRunsTest extends SeededApi {
-    /** Set with {@code -Dkills=20 -Dseed=7}. */
-    private static final int KILLS = Integer.getInteger("kills", 4);
-
+public class KilledRunsTest extends KilledRuns {
     private static final String SECOND = "second after ";
 
-    private static final long SEED = Long.getLong("seed", System.nanoTime() % 100_000);
-
-    private final List<String> received = Collections.synchronizedList(new ArrayList<>());
-    private final Random random = new Random(SEED);
     private final AtomicInteger answers = new AtomicInteger();
     private volatile boolean refusing;
-    private HttpServer desk;
 
-    @BeforeClass
-    public void start() throws Exception {
-        System.out.println("KilledRunsTest: seed " + SEED + ", " + KILLS + " kills");
-        begin("-Xmx256m", Map.of());
-        desk = HttpServer.create(new InetSocketAddress(InetAddress.getByName("127.0.0.1"), 0), 64);
-        desk.setExecutor(Executors.newCachedThreadPool());
-        desk.createContext("/", exchange -> {
-            try (exchange) {
-                String request = new String(exchange.getRequestBody().readAllBytes(), StandardCharsets.UTF_8);
-                boolean asks = request.contains("LookUpInstitution");
-                String loan = request.replaceAll("(?s).*?loanReference>([^<]*)<.*", "$1");
-                String remark = request.replaceAll("(?s).*?remark>([^<]*)<.*", "$1");
-                if (!asks) {
-                    received.add(remark.startsWith(SECOND) ? loan + " " + remark : loan);
-                }
-                Thread.sleep(15);
-                byte[] answer = (asks ? asked() : booked(loan)).getBytes(StandardCharsets.UTF_8);
-                exchange.getResponseHeaders().set("Content-Type", "text/xml");
-                exchange.sendResponseHeaders(asks && refusing ? 503 : 200, answer.length);
-                exchange.getResponseBody().write(answer);
-            } catch (InterruptedException e) {
-                Thread.currentThread().interrupt();
-            }
-        });
-        desk.start();
-        String host = "127.0.0.1:" + desk.getAddress().getPort();
-        client.post("/api/allowed-hosts", Map.of("host", host));
-        client.put("/api/endpoints", Map.of("name", "Own desk", "addresses", Map.of("Test", "http://" + host + "/")));
-    }
-
-    @AfterClass(alwaysRun = true)
-    public void close() {
-        desk.stop(0);
+    @Override
+    Reply answer(String request) {
+        boolean asks = request.contains("LookUpInstitution");
+        String loan = request.replaceAll("(?s).*?loanReference>([^<]*)<.*", "$1");
+        String remark = request.replaceAll("(?s).*?remark>([^<]*)<.*", "$1");
+        if (!asks) {
+            received.add(remark.startsWith(SECOND) ? loan + " " + remark : loan);
+        }
+        return new Reply(asks && refusing ? 503 : 200, asks ? asked() : booked(loan));
     }
 
     private static String booked(String loan) {
-        return "<s:Envelope xmlns:s='http://schemas.xmlsoap.org/soap/envelope/'><s:Body>"
-                + "<BookTransportResponse xmlns='urn:halewick:vanline:2'><reference>VD-" + loan
-                + "</reference><status>booked</status></BookTransportResponse></s:Body></s:Envelope>";
+        return envelope("<BookTransportResponse xmlns='urn:halewick:vanline:2'><reference>VD-" + loan
+                + "</reference><status>booked</status></BookTransportResponse>");
     }
 
     /** Never the same twice: a record that goes on must not ask again. */
     private String asked() {
-        return "<s:Envelope xmlns:s='http://schemas.xmlsoap.org/soap/envelope/'><s:Body>"
-                + "<LookUpInstitutionResponse xmlns='urn:halewick:register:1'>"
+        return envelope("<LookUpInstitutionResponse xmlns='urn:halewick:register:1'>"
                 + "<registrationNumber>RG-10400</registrationNumber><name>answer " + answers.incrementAndGet()
                 + "</name><status>active</status><address><street>3 Quay Lane</street><city>Aldersund</city>"
-                + "<country>NV</country></address></LookUpInstitutionResponse></s:Body></s:Envelope>";
+                + "<country>NV</country></address></LookUpInstitutionResponse>");
     }
 
     @Test
     public void nothingIsSentTwiceOrLostWhereverTheServerIsKilled() throws Exception {
         long flow = bookings("Killed");
-        int kills = 0;
-        while (kills < KILLS) {
-            kills += killed(flow, KILLS - kills);
-        }
+        killedOften(flow);
     }
 
     /** A process of PostgreSQL that is killed takes all others with it; it recovers from its log and starts anew. */
@@ -261,34 +215,8 @@ public class KilledRunsTest extends SeededApi {
         throw new AssertionError("no fill of " + name);
     }
 
-    /** One run, killed again and again until it comes to its end; returns how often. */
-    private int killed(long flow, int most) throws Exception {
-        received.clear();
-        JsonNode run = client.post("/api/flows/" + flow + "/runs", Map.of("environment", "Test", "confirmed", true));
-        String path = "/api/runs/" + run.get("id").asLong();
-        int kills = 0;
-        while (kills < most && client.get(path).get("run").get("state").asText().equals("running")) {
-            // a random moment: the service decides, not a clock
-            int until = received.size() + 1 + random.nextInt(25);
-            while (received.size() < until
-                    && client.get(path).get("run").get("state").asText().equals("running")) {
-                Thread.onSpinWait();
-            }
-            product.kill();
-            kills++;
-            product.start();
-            client = product.client();
-            if (client.get(path).get("run").get("state").asText().equals("interrupted")) {
-                client.post(path + "/resume", Map.of());
-            }
-        }
-        JsonNode ended = ended(path, "run");
-        assertEquals(ended.get("state").asText(), "done", ended.toString());
-        balance(path, ended);
-        return Math.max(1, kills);
-    }
-
-    private void balance(String path, JsonNode run) throws Exception {
+    @Override
+    void balance(String path, JsonNode run) throws Exception {
         List<JsonNode> lines = new ArrayList<>();
         client.get(path + "/records?size=500").get("items").forEach(lines::add);
         assertEquals(lines.size(), 109, "every record has its line");

@@ -161,7 +161,7 @@ public class OutlinePageTest extends FlowEditing {
         browser.open("/flows/1");
         browser.press("Run 240 in Test");
         browser.press("Pause");
-        browser.seeText("Resume goes on where the run was");
+        browser.seeText("Resume continues where the run was");
         world.registerKnobs().latencyMillis = 0;
         browser.press("Resume");
         browser.seeText("240 of 240 records");

@@ -17,6 +17,7 @@ import java.sql.ResultSet;
 import java.util.List;
 import java.util.Map;
 import java.util.function.BooleanSupplier;
+import java.util.stream.StreamSupport;
 import javax.xml.transform.stream.StreamSource;
 import javax.xml.validation.Schema;
 import javax.xml.validation.SchemaFactory;
@@ -352,6 +353,35 @@ public class RunTest {
         until("it is done", () -> get(path).get("run").get("state").asText().equals("done"));
         assertEquals(get(path).get("run").get("done").asInt(), 230);
         assertEquals(get(path + "/records?size=500").get("total").asInt(), 240);
+    }
+
+    /** Two loans without a number, refused crates whose loans are taken back, crates that are too slow, one van that left. */
+    @Test
+    public void theFlowThatBooksCratesTakesBackWhatOneRefusalMakesUseless() throws Exception {
+        JsonNode run = finished(client.post("/api/flows/6/runs", Map.of("environment", "Test", "confirmed", true)));
+        assertEquals(run.get("flowName").asText(), "Book loans crate by crate");
+        assertEquals(run.get("state").asText(), "done", run.toString());
+        assertEquals(run.get("leftOut").asInt(), 2);
+        assertEquals(run.get("rejected").asInt(), 4);
+        assertEquals(run.get("inDoubt").asInt(), 3);
+        assertEquals(run.get("done").asInt(), 100);
+        String path = "/api/runs/" + run.get("id").asLong();
+        JsonNode left = null;
+        for (JsonNode line : get(path + "/records?ended=in-doubt").get("items")) {
+            left = line.get("key").asText().equals("HC-20567") ? line : left;
+        }
+        String message = left.get("message").asText();
+        assertTrue(message.startsWith("$crate 4 of 4: "), message);
+        assertTrue(message.contains("BookCrate of crates:2 could not be taken back"), message);
+        JsonNode whole = get(path + "/records/" + left.get("ordinal").asLong());
+        assertEquals(
+                StreamSupport.stream(whole.get("passages").spliterator(), false)
+                        .filter(p -> p.get("stage").asText().equals("book"))
+                        .map(p ->
+                                p.get("path").asText() + " " + p.get("outcome").asText())
+                        .sorted()
+                        .toList(),
+                List.of("crates:1 done", "crates:2 done", "crates:3 undone", "crates:4 not-done"));
     }
 
     @Test

@@ -40,17 +40,16 @@ final class NewFlows {
             endpoints.addressUnlessSet(given.contract(), "Test", offered.port().address());
         }
         stages.add(new CallStage(
-                "call",
-                given.contract(),
-                offered == null ? null : offered.service().name(),
-                offered == null ? null : offered.port().name(),
-                offered == null ? null : offered.operation().key(),
-                given.contract(),
-                "reply",
-                List.of(),
-                null,
-                delivery,
-                AGAIN));
+                        "call",
+                        given.contract(),
+                        offered == null ? null : offered.service().name(),
+                        offered == null ? null : offered.port().name(),
+                        offered == null ? null : offered.operation().key(),
+                        given.contract(),
+                        "reply",
+                        List.of(),
+                        delivery)
+                .failing(AGAIN));
         stages.add(new WriteStage("write", null, null, null, "", List.of(), List.of()));
         return new FlowFile(FlowFile.FORMAT, name, stages, null);
     }

@@ -60,9 +60,11 @@ public final class PostgresPast implements Past {
         OpenRecord known =
                 OpenRecord.claimed(open.get(each.ordinal()), each.fingerprint(), effect, books.opened(each.made()));
         open.put(each.ordinal(), known);
+        boolean nothing = each.outcome().equals(Passage.Outcome.NOT_DONE.word())
+                || each.outcome().equals(Passage.Outcome.UNDONE.word());
         if (each.outcome().equals(Passage.Outcome.DONE.word())) {
             known.replay().passage(effect, each.reply() == null ? "" : books.opened(each.reply()));
-        } else if (!each.outcome().equals(Passage.Outcome.IN_DOUBT.word())) {
+        } else if (nothing) {
             known.replay().passage(effect, null);
         }
     }

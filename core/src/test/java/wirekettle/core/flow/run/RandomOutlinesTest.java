@@ -283,7 +283,7 @@ public class RandomOutlinesTest {
                     assertTrue(claims.containsKey(line.ordinal() + " " + passage.effect()), name);
                     boolean undone = passage.outcome() == Passage.Outcome.UNDONE;
                     boolean failed = line.end() == End.REJECTED || line.end() == End.IN_DOUBT;
-                assertTrue(!undone || failed || line.saved(), name);
+                    assertTrue(!undone || failed || line.saved(), name);
                     boolean doubt = passage.outcome() == Passage.Outcome.IN_DOUBT;
                     assertTrue(!doubt || line.end() == End.IN_DOUBT, name);
                 }

@@ -1,0 +1,136 @@
+package wirekettle.e2e;
+
+import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertTrue;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import org.testng.annotations.Test;
+
+/**
+ * The server killed while loans are booked crate by crate and taken back: every crate the desk booked is in the ledger
+ * as booked, taken back or in doubt, and nothing came twice.
+ */
+public class KilledUndoTest extends KilledRuns {
+    private volatile boolean refusing = true;
+
+    @Override
+    Reply answer(String request) {
+        boolean cancels = request.contains("CancelCrate");
+        String crate = request.replaceAll(cancels ? "(?s).*?label>VL/([^<]*)<.*" : "(?s).*?number>([^<]*)<.*", "$1");
+        boolean refused = !cancels && refused(crate);
+        received.add((cancels ? "cancel " : refused ? "refuse " : "book ") + crate);
+        if (refused) {
+            return new Reply(
+                    500,
+                    envelope("<s:Fault><faultcode>s:Server</faultcode><faultstring>no van</faultstring></s:Fault>"));
+        }
+        String v = " xmlns='urn:halewick:vanline:2'>";
+        return new Reply(
+                200,
+                envelope(
+                        cancels
+                                ? "<CancelCrateResponse" + v + "<label>VL/" + crate
+                                        + "</label><status>cancelled</status></CancelCrateResponse>"
+                                : "<BookCrateResponse" + v + "<reference>" + crate + "</reference><label>VL/" + crate
+                                        + "</label></BookCrateResponse>"));
+    }
+
+    /** About every fifth crate is refused, always the same ones. */
+    private boolean refused(String crate) {
+        return refusing && Math.floorMod(crate.hashCode(), 5) == 0;
+    }
+
+    /** A loan whose crates were taken back is booked anew, crate by crate, when it is sent again. */
+    @Test
+    public void whatWasTakenBackIsDoneAnewWhenItIsSentAgain() throws Exception {
+        received.clear();
+        JsonNode run = client.post("/api/flows/" + crates("Sent anew") + "/runs", asked());
+        String path = "/api/runs/" + run.get("id").asLong();
+        int rejected = ended(path, "run").get("rejected").asInt();
+        assertTrue(rejected > 10, "some were refused: " + rejected);
+        Map<String, Set<String>> cancelled = crates("cancel ", received);
+        refusing = false;
+        List<String> before = List.copyOf(received);
+        JsonNode again = client.post(path + "/resend", Map.of());
+        JsonNode ended = ended("/api/runs/" + again.get("id").asLong(), "run");
+        refusing = true;
+        assertEquals(ended.get("done").asInt(), rejected, ended.toString());
+        List<String> anew = List.copyOf(received).subList(before.size(), received.size());
+        assertTrue(crates("cancel ", anew).isEmpty(), anew.toString());
+        Map<String, Set<String>> booked = crates("book ", anew);
+        cancelled.forEach((loan, crates) -> assertTrue(booked.get(loan).containsAll(crates), loan));
+        assertEquals(new HashSet<>(anew).size(), anew.size(), "each once");
+    }
+
+    private static Map<String, Object> asked() {
+        return Map.of("environment", "Test", "confirmed", true);
+    }
+
+    /** Returns the demo's flow, booking at the desk of this test. */
+    private long crates(String name) throws Exception {
+        JsonNode made = copy("Book loans crate by crate", name);
+        ObjectNode file = made.get("file").deepCopy();
+        ObjectNode book = (ObjectNode) file.at("/stages/3/stages/0");
+        book.put("endpoint", "Own desk");
+        ((ObjectNode) book.get("undo").get(0)).put("endpoint", "Own desk");
+        client.send("PUT", "/api/flows/" + made.get("id"), file, Map.of("If-Match", "\"1\""));
+        return made.get("id").asLong();
+    }
+
+    @Test
+    public void everyCrateIsBookedTakenBackOrInDoubtWhereverTheServerIsKilled() throws Exception {
+        killedOften(crates("Killed crates"));
+    }
+
+    @Override
+    void balance(String path, JsonNode run) throws Exception {
+        List<JsonNode> lines = new ArrayList<>();
+        client.get(path + "/records?size=500").get("items").forEach(lines::add);
+        assertEquals(lines.size(), 109, "every record has its line");
+        assertEquals(run.get("ended").asInt(), 109);
+        Set<String> once = new HashSet<>(received);
+        List<String> twice = new ArrayList<>(received);
+        once.forEach(twice::remove);
+        // a crate that was refused took no effect: it may be asked for again
+        twice.removeIf(each -> each.startsWith("refuse "));
+        assertEquals(twice.toString(), "[]", "nothing came twice");
+        Map<String, Set<String>> booked = crates("book ", received);
+        Map<String, Set<String>> cancelled = crates("cancel ", received);
+        for (JsonNode line : lines) {
+            String loan = line.get("key").asText();
+            Set<String> its = booked.getOrDefault(loan, Set.of());
+            Set<String> back = cancelled.getOrDefault(loan, Set.of());
+            switch (line.get("ended").asText()) {
+                case "done" -> assertTrue(!its.isEmpty() && back.isEmpty(), loan + " is booked: " + its + back);
+                case "rejected" -> assertEquals(back, its, loan + " is taken back");
+                case "left-out" -> assertTrue(its.isEmpty() && back.isEmpty(), loan);
+                default -> assertEquals(line.get("ended").asText(), "in-doubt");
+            }
+        }
+        String results = client.send("GET", path + "/results", null, Map.of()).text();
+        List<String> rows =
+                results.lines().skip(1).map(row -> row.split(",")[0]).toList();
+        assertEquals(rows.size(), run.get("done").asInt(), "the file has what is done, once");
+        assertEquals(new HashSet<>(rows).size(), rows.size());
+    }
+
+    /** The crates of a log by their loans. */
+    private static Map<String, Set<String>> crates(String what, List<String> log) {
+        Map<String, Set<String>> crates = new HashMap<>();
+        for (String each : List.copyOf(log)) {
+            if (each.startsWith(what)) {
+                String crate = each.substring(what.length());
+                String loan = crate.substring(0, crate.lastIndexOf('-'));
+                crates.computeIfAbsent(loan, l -> new HashSet<>()).add(crate);
+            }
+        }
+        return crates;
+    }
+}
