@@ -1,4 +1,4 @@
-import type { Branching, FlowFile, Lane, Rule, Stage } from './flow';
+import type { Branching, FlowFile, Lane, Rule, SplitStage, Stage } from './flow';
 
 /**
  * Where a list of stages stands: in the flow itself, on a way of a Branch, among what a Split does for each item, or in
@@ -73,6 +73,23 @@ export function outlineLines(file: FlowFile): Line[] {
 /** Returns every stage, wherever it stands, in the order of the outline. */
 export function allStages(file: FlowFile): Stage[] {
   return outlineLines(file).flatMap((line) => (line.kind === 'stage' ? [line.stage] : []));
+}
+
+/** Returns the Splits that a stage or a rule is within, the outermost first. */
+export function splitsAround(file: FlowFile, id: string): SplitStage[] {
+  const around = (stages: Stage[]): SplitStage[] | undefined => {
+    for (const stage of stages) {
+      if (stage.id === id || stage.lane?.rules.some((rule) => rule.id === id)) return [];
+      const blocks = blocksOf(stage).map((block) => block.stages);
+      const lanes = stage.lane?.rules.map((rule) => rule.stages ?? []) ?? [];
+      for (const inside of [...blocks, ...lanes]) {
+        const found = around(inside);
+        if (found) return stage.verb === 'Split' && blocks.includes(inside) ? [stage, ...found] : found;
+      }
+    }
+    return undefined;
+  };
+  return around(file.stages) ?? [];
 }
 
 /** Returns some stages with every stage within them. */

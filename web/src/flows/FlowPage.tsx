@@ -11,7 +11,7 @@ import {
   makesRecord,
   type Stage,
 } from '../api/flow';
-import { withStage } from '../api/outline';
+import { splitsAround, withStage } from '../api/outline';
 import type { Preview, RunStage, SheetProposal } from '../api/types';
 import { useEnvironment } from '../shared/environment';
 import { SidePane, Trouble, When } from '../shared/parts';
@@ -92,7 +92,8 @@ function Editor({ flow }: { flow: Flow }) {
   const [sheet, setSheet] = useState<SheetProposal[]>();
   const [adding, setAdding] = useState(false);
   const [suppose, setSuppose] = useState<Suppose>({});
-  const asked: Asked = { file, stage: place, record, environment, samples, suppose };
+  const [items, setItems] = useState<Record<string, number>>({});
+  const asked: Asked = { file, stage: place, record, environment, samples, suppose, items };
   const panes = { ...asked, flowId: flow.id };
   const settled = useSettled(asked, 120);
   const preview = useQuery({
@@ -277,6 +278,9 @@ function Editor({ flow }: { flow: Flow }) {
             record={record}
             variable={read?.as ?? 'record'}
             calling={sampleCall.calling}
+            splits={splitsAround(file, place)}
+            items={items}
+            onItem={(split, item) => setItems({ ...items, [split]: item })}
             suppose={suppose}
             onSuppose={setSuppose}
             onRecord={setRecord}

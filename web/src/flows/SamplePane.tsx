@@ -1,9 +1,10 @@
-import { Button, InputNumber, Segmented, Select } from 'antd';
+import { Button, Segmented, Select } from 'antd';
 import { useState } from 'react';
-import type { CallStage, FailureClass, Stage } from '../api/flow';
+import type { CallStage, FailureClass, Stage, SplitStage } from '../api/flow';
 import type { Preview } from '../api/types';
 import { When } from '../shared/parts';
 import css from './flow.module.css';
+import { SampleStep } from './SampleStep';
 import { lookOf, type Tab } from './verbs';
 
 /** Calls that are supposed to fail, and how. */
@@ -18,6 +19,9 @@ export function SamplePane({
   variable,
   record,
   calling,
+  splits,
+  items,
+  onItem,
   suppose,
   onSuppose,
   onRecord,
@@ -34,6 +38,10 @@ export function SamplePane({
   variable: string;
   record: number;
   calling: boolean;
+  /** The Splits the stage is within, and which item of each is shown. */
+  splits: SplitStage[];
+  items: Record<string, number>;
+  onItem: (split: string, item: number) => void;
   suppose: Suppose;
   onSuppose: (suppose: Suppose) => void;
   onRecord: (record: number) => void;
@@ -73,38 +81,28 @@ export function SamplePane({
   const ending = stages.find((s) => s.id === preview?.way?.endedAt);
   return (
     <>
-      <div className={css.sampleHead}>
-        <b>Sample</b>
-        <span className="dim mono clip">${variable}</span>
-        <span className="grow" />
-        <Button
-          size="small"
-          aria-label="previous record"
-          disabled={record <= 1}
-          onClick={() => onRecord(record - 1)}
-        >
-          ‹
-        </Button>
-        <InputNumber
-          size="small"
-          aria-label="sample record"
-          min={1}
-          max={Math.max(1, total)}
-          value={record}
-          controls={false}
-          style={{ width: total > 9999 ? 64 : 46 }}
-          onChange={(n) => n && onRecord(n)}
+      <SampleStep
+        what="record"
+        title={
+          <>
+            <b>Sample</b>
+            <span className="dim mono clip">${variable}</span>
+          </>
+        }
+        at={record}
+        total={total}
+        onAt={onRecord}
+      />
+      {splits.map((split) => (
+        <SampleStep
+          key={split.id}
+          what={split.item ?? 'item'}
+          title={<span className="dim mono clip">${split.item ?? 'item'}</span>}
+          at={Math.min(items[split.id] ?? 1, preview?.way?.items[split.id] ?? 1)}
+          total={preview?.way?.items[split.id] ?? 0}
+          onAt={(item) => onItem(split.id, item)}
         />
-        <span className="dim">of {total}</span>
-        <Button
-          size="small"
-          aria-label="next record"
-          disabled={record >= total}
-          onClick={() => onRecord(record + 1)}
-        >
-          ›
-        </Button>
-      </div>
+      ))}
       <div className="row pad-row tight">
         <Segmented<Tab> size="small" value={tab} onChange={setWanted} options={tabs} />
         <span className="grow" />
@@ -152,7 +150,10 @@ export function SamplePane({
             <i>Up to here</i> makes that call first. A call that changes data asks before.
           </p>
         )}
-        {['Sends', 'Makes', 'Rows'].includes(tab) && away && (
+        {tab === 'Sends' && away && preview?.sends && (
+          <p className="dim pad-l">What would be sent if the record were rejected later.</p>
+        )}
+        {['Sends', 'Makes', 'Rows'].includes(tab) && away && !preview?.sends && (
           <p className="dim pad-l">
             The sample does not come here: it{' '}
             {ending ? (

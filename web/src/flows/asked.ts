@@ -11,6 +11,8 @@ export type Asked = {
   environment: string;
   samples: Samples;
   suppose: Suppose;
+  /** Which items are shown, from 1, by the ids of their Splits; the first where nothing is said. */
+  items: Record<string, number>;
 };
 
 /** What the panes of the flow page ask with. */

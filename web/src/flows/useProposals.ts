@@ -18,7 +18,7 @@ export function useProposals(
   onFills: (fills: Fill[]) => void,
 ) {
   const { message } = App.useApp();
-  const { flowId, file, record, environment, suppose } = useAsked();
+  const { flowId, file, record, environment, suppose, items } = useAsked();
   const [proposals, setProposals] = useState<Map<string, Proposal>>(new Map());
   const [asking, setAsking] = useState(false);
   const show = (list: Proposal[]) => setProposals(new Map(list.map((p) => [p.target, p])));
@@ -31,6 +31,7 @@ export function useProposals(
         record,
         environment,
         suppose,
+        items,
       });
       show(
         found.map((s) => ({

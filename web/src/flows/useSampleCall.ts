@@ -15,7 +15,7 @@ export function useSampleCall(flowId: number, call: Call | undefined, asked: Ask
   const elsewhere = useElsewhere();
   const offersHost = useHostOffer();
   const [calling, setCalling] = useState(false);
-  const { file, record, environment, samples } = asked;
+  const { file, record, environment, samples, items } = asked;
   const start = async (confirmed = false) => {
     if (!call) return;
     setCalling(true);
@@ -27,6 +27,7 @@ export function useSampleCall(flowId: number, call: Call | undefined, asked: Ask
         environment,
         confirmed,
         samples,
+        items,
         upTo: true,
       });
       const answer = await api.post<Preview>(`/flows/${flowId}/preview`, asked);

@@ -7,7 +7,7 @@ import type { Told } from './ExpressionStrip';
 
 /** Returns what tries an expression on the sample, for a target where it fills one. */
 export function useTry() {
-  const { flowId, file, stage, record, environment, suppose } = useAsked();
+  const { flowId, file, stage, record, environment, suppose, items } = useAsked();
   return useCallback(
     (expression: string, target?: string) =>
       api.post<Told>(`/flows/${flowId}/expression`, {
@@ -16,10 +16,11 @@ export function useTry() {
         record,
         environment,
         suppose,
+        items,
         expression,
         target,
       }),
-    [flowId, file, stage, record, environment, suppose],
+    [flowId, file, stage, record, environment, suppose, items],
   );
 }
 

@@ -119,6 +119,37 @@ public class OutlinePageTest extends FlowEditing {
         saved();
     }
 
+    /** The demo's flow of crates: another crate of the sample is looked at, and a call is taken back by key. */
+    @Test
+    public void aSplitShowsAnyOfItsItemsAndAChangeIsGivenAnUndoByKey() {
+        browser.open("/flows/6?stage=book");
+        browser.seeText("BookCrate request");
+        browser.rowShows("}number", "HC-20481-1");
+        browser.click(By.cssSelector("[aria-label='next crate']"));
+        browser.rowShows("}number", "HC-20481-2");
+        assertEquals(browser.see("input[aria-label='sample crate']").getAttribute("value"), "2");
+        browser.click(By.cssSelector("[aria-label='next record']"));
+        browser.rowShows("}number", "HC-20482-1");
+
+        newBooking("Booked and taken back");
+        browser.click(By.tagName("h1"));
+        add("Takes BookTransport back");
+        browser.seeText("to take it back");
+        assertEquals(verbs(), List.of("Read", "Call", "Call", "Write"));
+        browser.choose("Operation", "CancelCrate");
+        browser.seeText("CancelCrate request");
+        browser.seeText("$failure");
+        browser.until(
+                "what takes back cannot be taken back", () -> !browser.text().contains("Take it back"));
+        saved();
+        browser.click(By.tagName("h1"));
+        browser.keys(Keys.chord(Keys.SHIFT, Keys.DELETE));
+        browser.until("it is gone", () -> verbs().equals(List.of("Read", "Call", "Write")));
+        browser.keys(Keys.chord(Keys.CONTROL, "z"));
+        browser.until("it is there again", () -> verbs().size() == 4);
+        saved();
+    }
+
     @Test
     public void aStageMovesIntoAWayAndOutByKeyAndIsDuplicatedAndRemoved() {
         browser.open("/flows/4?stage=checked");

@@ -46,6 +46,7 @@ public class MappingResource {
      * An expression to try, and the target it is for.
      *
      * @param suppose stages supposed to fail, for what stands in their lanes; may be left out
+     * @param items which items of the sample are shown; may be left out
      */
     @Schema(requiredProperties = {"file", "stage", "record", "environment", "expression"})
     public record Tried(
@@ -55,7 +56,8 @@ public class MappingResource {
             String environment,
             String expression,
             String target,
-            Map<String, FailureClass> suppose) {}
+            Map<String, FailureClass> suppose,
+            Map<String, Integer> items) {}
 
     /** What became of an expression: its value for the sample, or what is wrong and where. */
     @Schema(
@@ -71,7 +73,15 @@ public class MappingResource {
     public ExpressionResult tried(@PathParam("id") long id, Tried asked) throws IOException {
         CompiledFlow flow = context.compile(asked.file());
         SampleResource.SampleRequest sample = new SampleResource.SampleRequest(
-                asked.file(), asked.stage(), asked.record(), asked.environment(), null, null, asked.suppose(), null);
+                asked.file(),
+                asked.stage(),
+                asked.record(),
+                asked.environment(),
+                null,
+                null,
+                asked.suppose(),
+                null,
+                asked.items());
         Preview preview = previewer.preview(id, sample);
         Map<String, String> types = new HashMap<>();
         preview.sources().forEach(g -> g.fields().forEach(f -> types.put(f.wire(), f.type())));

@@ -67,10 +67,11 @@ public record Preview(
      * @param failures what failed, by stage; a lane may have saved it
      * @param answer what a caller would get, or null
      * @param comesHere where it does not come to the stage that is asked about: the first sample that does, or null
+     * @param items how many items it has, by the ids of the Splits it comes to
      */
     @Schema(
             name = "SampleWay",
-            requiredProperties = {"reached", "ways", "failures"})
+            requiredProperties = {"reached", "ways", "failures", "items"})
     public record Way(
             End end,
             String endedAt,
@@ -79,7 +80,8 @@ public record Preview(
             Map<String, Integer> ways,
             Map<String, String> failures,
             Answer answer,
-            Long comesHere) {}
+            Long comesHere,
+            Map<String, Integer> items) {}
 
     /** A field with something wrong; the field is null where the whole stage has it. */
     @Schema(requiredProperties = {"stage", "message"})

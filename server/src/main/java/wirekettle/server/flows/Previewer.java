@@ -123,7 +123,7 @@ public class Previewer {
                 proofs.put(call.id(), proof);
             }
         }
-        SampleWalk walk = chosen == null ? null : samples.walk(flow, replies, chosen);
+        SampleWalk walk = chosen == null ? null : samples.walk(flow, replies, chosen, asked.items());
         return new Known(flow, replies, chosen, walk, walks, proofs);
     }
 
@@ -235,7 +235,8 @@ public class Previewer {
                 walk.ways(),
                 failures,
                 walk.answer(),
-                walk.at(asked) == null ? first(known.walks(), asked) : null);
+                walk.at(asked) == null ? first(known.walks(), asked) : null,
+                walk.items());
     }
 
     private static Long first(Samples.Walks walks, String stage) {
@@ -270,7 +271,11 @@ public class Previewer {
         FlowContext.Numbered chosen = context.record(flow.source().stage(), asked.record());
         return chosen == null
                 ? null
-                : samples.walk(flow, new KeptReplies(kept, flowId, flow, asked.environment(), asked.suppose()), chosen)
+                : samples.walk(
+                                flow,
+                                new KeptReplies(kept, flowId, flow, asked.environment(), asked.suppose()),
+                                chosen,
+                                asked.items())
                         .at(asked.stage());
     }
 
@@ -290,7 +295,10 @@ public class Previewer {
         Map<String, Preview.FieldValue> fields = new LinkedHashMap<>();
         Map<String, Fill> byTarget = new HashMap<>();
         call.stage().fills().forEach(f -> byTarget.put(f.target(), f));
-        tallies.forEach((path, tally) -> {
+        // the item that is shown may have a value where no sample comes with its first one
+        Map<String, FieldCoverage> all = new LinkedHashMap<>(tallies);
+        values.keySet().forEach(path -> all.putIfAbsent(path, new FieldCoverage()));
+        all.forEach((path, tally) -> {
             Computed value = values.getOrDefault(path, new Computed("", null));
             Preview.Fix fix = tally.invalid() == 0 ? null : fix(known, call, byTarget.get(path));
             String problem = value.problem() == null ? null : value.problem().message();

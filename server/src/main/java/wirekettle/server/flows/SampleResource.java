@@ -81,6 +81,7 @@ public class SampleResource {
      * @param samples what coverage is computed over: first or random
      * @param suppose calls that are supposed to fail, and how: fault, timeout or connection
      * @param upTo whether the calls before the stage that have no kept reply are made too
+     * @param items which items of the sample are shown, from 1, by the ids of their Splits; the first when left out
      */
     @Schema(requiredProperties = {"file", "stage", "record", "environment"})
     public record SampleRequest(
@@ -91,7 +92,21 @@ public class SampleResource {
             Boolean confirmed,
             String samples,
             Map<String, FailureClass> suppose,
-            Boolean upTo) {}
+            Boolean upTo,
+            Map<String, Integer> items) {
+        /** Asks of the first items of the sample. */
+        SampleRequest(
+                FlowFile file,
+                String stage,
+                long record,
+                String environment,
+                Boolean confirmed,
+                String samples,
+                Map<String, FailureClass> suppose,
+                Boolean upTo) {
+            this(file, stage, record, environment, confirmed, samples, suppose, upTo, null);
+        }
+    }
 
     /**
      * A draft, and the path of the element that becomes a row; null chooses it.
@@ -251,7 +266,8 @@ public class SampleResource {
     }
 
     private SampleWalk walk(long id, CompiledFlow flow, FlowContext.Numbered record, SampleRequest asked) {
-        return samples.walk(flow, new KeptReplies(kept, id, flow, asked.environment(), asked.suppose()), record);
+        return samples.walk(
+                flow, new KeptReplies(kept, id, flow, asked.environment(), asked.suppose()), record, asked.items());
     }
 
     /** Returns the call at which the sample ends because nothing is kept of it, or null. */

@@ -112,10 +112,21 @@ class Samples {
         return new RunNames("sample", String.valueOf(flow.source().stage().dataset()));
     }
 
-    /** Takes one record through a flow. */
+    /** Takes one record through a flow; of items the first are shown. */
     SampleWalk walk(CompiledFlow flow, KeptReplies replies, FlowContext.Numbered record) {
+        return walk(flow, replies, record, Map.of());
+    }
+
+    /** Takes one record through a flow; {@code items} says which items are shown, by Split, null for the first. */
+    SampleWalk walk(CompiledFlow flow, KeptReplies replies, FlowContext.Numbered record, Map<String, Integer> items) {
         try (RowIndex rows = new RowIndex(context.lookUps())) {
-            return SampleWalk.of(flow, looking(replies, rows), names(flow), record.number(), record.node());
+            return SampleWalk.of(
+                    flow,
+                    looking(replies, rows),
+                    names(flow),
+                    record.number(),
+                    record.node(),
+                    items == null ? Map.of() : items);
         } catch (IOException e) {
             throw unread(e);
         }

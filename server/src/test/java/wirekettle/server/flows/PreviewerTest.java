@@ -5,11 +5,14 @@ import static org.testng.Assert.assertNotNull;
 import static org.testng.Assert.assertNull;
 import static org.testng.Assert.assertTrue;
 
+import java.io.IOException;
 import java.util.List;
 import java.util.Map;
 import org.testng.annotations.Test;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.flow.file.BranchStage;
+import wirekettle.core.flow.file.CallStage;
+import wirekettle.core.flow.file.Delivery;
 import wirekettle.core.flow.file.FilterStage;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Lane;
@@ -125,6 +128,58 @@ public class PreviewerTest extends PreviewFixture {
         assertEquals(whole.way().end(), End.DONE);
         assertEquals(whole.rows(), List.of(List.of("active closed")));
         assertEquals(whole.keptReplies(), 1, "of one record");
+    }
+
+    /** The second of two items is looked at, before the first has a reply; what would take it back is shown. */
+    @Test
+    public void anotherItemIsShownWithWhatWouldTakeItBack() throws Exception {
+        database.execute("delete from kept_reply");
+        CallStage undo = new CallStage(
+                "back",
+                "Institution Register",
+                null,
+                "RegisterPort",
+                "LookUpInstitution",
+                "Institution Register",
+                "undone",
+                List.of(Fill.expression(
+                        "u1",
+                        "/" + ONE + "LookUpInstitution/" + ONE + "registrationNumber",
+                        "concat($line/weight, ' ', $reply/status, ' ', $failure/cause)")),
+                Delivery.of(Delivery.Effect.CHANGES, 1));
+        CallStage changing = new CallStage(
+                "call",
+                "Institution Register",
+                null,
+                "RegisterPort",
+                "LookUpInstitution",
+                "Institution Register",
+                "reply",
+                call().fills(),
+                Delivery.of(Delivery.Effect.CHANGES, 1));
+        SplitStage split =
+                new SplitStage("lines", "$loan/line", "line", 2, List.of(changing.undoneBy(List.of(undo))), null, null);
+        FlowFile file = FlowFile.of("Check", read(), split, write("out", Fill.wire("w1", "no", "$loan/loan_no")));
+        Preview second = item(file, "call", 2);
+        assertTrue(wires(second).contains("$line/weight=3"), wires(second));
+        assertEquals(second.way().items(), Map.of("lines", 2));
+        assertTrue(wires(item(file, "call", 1)).contains("$line/weight=12,5"));
+        assertTrue(wires(item(file, "call", 9)).contains("$line/weight=3"), "the last");
+        keep(1, "lines:2", "active");
+        Preview back = item(file, "back", 2);
+        assertEquals(
+                back.fields()
+                        .get("/" + ONE + "LookUpInstitution/" + ONE + "registrationNumber")
+                        .value(),
+                "3 active rejected later");
+        assertTrue(!back.way().reached().contains("back"), "it is only shown");
+    }
+
+    private Preview item(FlowFile file, String stage, int item) throws IOException {
+        return previewer.preview(
+                flow,
+                new SampleResource.SampleRequest(
+                        file, stage, 1L, "Test", null, null, null, null, Map.of("lines", item)));
     }
 
     @Test

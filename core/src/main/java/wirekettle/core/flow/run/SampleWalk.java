@@ -1,5 +1,6 @@
 package wirekettle.core.flow.run;
 
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -20,6 +21,8 @@ public final class SampleWalk {
     private final Map<String, Scope> scopes = new LinkedHashMap<>();
     private final Map<String, String> paths = new LinkedHashMap<>();
     private final Set<String> shown = new HashSet<>();
+    private final Map<String, Integer> wanted = new HashMap<>();
+    private final Map<String, Integer> items = new LinkedHashMap<>();
     private String lastPath = "";
     private final Map<String, Failure> failures = new LinkedHashMap<>();
     private final Map<String, List<String[]>> rows = new LinkedHashMap<>();
@@ -40,9 +43,20 @@ public final class SampleWalk {
 
     private SampleWalk() {}
 
-    /** Takes a record through a flow as far as it comes. */
+    /** Takes a record through a flow as far as it comes; of items the first are shown. */
     public static SampleWalk of(CompiledFlow flow, Doors doors, RunNames names, long ordinal, Node record) {
+        return of(flow, doors, names, ordinal, record, Map.of());
+    }
+
+    /**
+     * Takes a record through a flow as far as it comes.
+     *
+     * @param items which items are shown, from 1, by the ids of their Splits; the first where nothing is said
+     */
+    public static SampleWalk of(
+            CompiledFlow flow, Doors doors, RunNames names, long ordinal, Node record, Map<String, Integer> items) {
         SampleWalk walk = new SampleWalk();
+        walk.wanted.putAll(items);
         walk.go(flow, doors, names, ordinal, record);
         return walk;
     }
@@ -52,7 +66,7 @@ public final class SampleWalk {
         Steps.Watch watch = new Steps.Watch() {
             @Override
             public void enters(String stage, String path, Scope scope) {
-                // of items the first is the one that is shown
+                // of items the one that is taken first is shown
                 scopes.putIfAbsent(stage, scope);
                 paths.putIfAbsent(stage, path);
                 lastPath = path;
@@ -75,6 +89,12 @@ public final class SampleWalk {
             public void shows(String stage, String path, Scope scope) {
                 takes(stage, path, scope);
                 shown.add(stage);
+            }
+
+            @Override
+            public int shown(String split, int count) {
+                items.putIfAbsent(split, count);
+                return Math.max(1, Math.min(count, wanted.getOrDefault(split, 1)));
             }
         };
         Steps steps = new Steps(flow, doors, Steps.Claims.NONE, Stop.NEVER, watch);
@@ -145,6 +165,11 @@ public final class SampleWalk {
     /** Returns which item of the sample is shown at a stage: its path, empty for the sample itself. */
     public String path(String stage) {
         return paths.getOrDefault(stage, "");
+    }
+
+    /** Returns how many items the sample has, by the ids of the Splits it comes to. */
+    public Map<String, Integer> items() {
+        return items;
     }
 
     /** Returns the path of the item that came last to a stage: the one that waits, where one does. */

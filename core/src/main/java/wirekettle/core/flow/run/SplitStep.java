@@ -108,8 +108,12 @@ final class SplitStep implements Step {
         }
 
         void run() throws Stopped {
+            if (steps.looking()) {
+                look();
+                return;
+            }
             List<Future<?>> others = new ArrayList<>();
-            int helpers = steps.looking() ? 0 : Math.min(stage.atOnce(), nodes.size()) - 1;
+            int helpers = Math.min(stage.atOnce(), nodes.size()) - 1;
             for (int i = 0; i < helpers; i++) {
                 others.add(steps.helpers().submit(() -> {
                     work();
@@ -145,13 +149,30 @@ final class SplitStep implements Step {
         /** Works on items while there are some, and none of them ended the record. */
         private void work() throws Stopped {
             for (int i = next.getAndIncrement(); i < nodes.size() && !over; i = next.getAndIncrement()) {
-                Part part = part(i);
-                parts[i] = part;
-                boolean ends = part.why() != null
-                        && (!stage.goesOn()
-                                || part.end() == End.IN_DOUBT
-                                || part.why().stopping());
-                over |= ends;
+                one(i);
+            }
+        }
+
+        private void one(int i) throws Stopped {
+            Part part = part(i);
+            parts[i] = part;
+            boolean ends = part.why() != null
+                    && (!stage.goesOn()
+                            || part.end() == End.IN_DOUBT
+                            || part.why().stopping());
+            over |= ends;
+        }
+
+        /** Takes the items of a sample one after the other, the one that is shown first. */
+        private void look() throws Stopped {
+            int shown = steps.watch().shown(stage.id(), nodes.size()) - 1;
+            if (shown >= 0 && shown < nodes.size()) {
+                one(shown);
+            }
+            for (int i = 0; i < nodes.size() && !over; i++) {
+                if (i != shown) {
+                    one(i);
+                }
             }
         }
 

@@ -72,6 +72,9 @@ final class Steps {
         /** A record would come to a stage that takes something back. */
         void shows(String stage, String path, Scope scope);
 
+        /** Returns which of so many items of a Split is looked at first, from 1. */
+        int shown(String split, int items);
+
         /** Nobody observes. */
         Watch NONE = new Watch() {
             @Override
@@ -85,6 +88,11 @@ final class Steps {
 
             @Override
             public void shows(String stage, String path, Scope scope) {}
+
+            @Override
+            public int shown(String split, int items) {
+                return 1;
+            }
         };
     }
 
