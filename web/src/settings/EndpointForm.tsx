@@ -92,7 +92,7 @@ export function EndpointForm({
         <Row label="All runs together">
           at most {number('atOnce', 0, 'at once')} and {number('perSecond', 0, 'a second')}
         </Row>
-        <Row label="Down, beside no connection">
+        <Row label="Counts as down">
           <Select
             mode="tags"
             size="small"

@@ -40,7 +40,27 @@ public final class Screenshots {
             browser.picture(folder.resolve("flow.png"));
             mapping(browser, folder);
             outline(browser, folder);
+            crates(browser, folder);
         }
+    }
+
+    /** A crate of a loan before it is booked, and a loan one of whose crates could not be taken back. */
+    private static void crates(Browser browser, Path folder) throws IOException {
+        browser.open("/flows/6?stage=book");
+        browser.seeText("BookCrate request");
+        browser.click(By.cssSelector("[aria-label='next crate']"));
+        browser.rowShows("}number", "HC-20481-2");
+        browser.settle();
+        browser.picture(folder.resolve("split.png"));
+        browser.press("Run 109 in Test");
+        browser.click(".ant-modal-confirm .ant-btn-primary");
+        browser.seeText("109 of 109 records");
+        browser.clickText("In doubt");
+        browser.clickText("HC-20567");
+        browser.seeText("could not be taken back");
+        browser.seeText("taken back, changes data");
+        browser.settle();
+        browser.picture(folder.resolve("undo.png"));
     }
 
     /** A run whose records come to every end, and the way of a sample whose booking is supposed to fail. */
@@ -110,7 +130,7 @@ public final class Screenshots {
         browser.picture(folder.resolve("flow-write.png"));
     }
 
-    /** A large contract, findings, a refresh of a contract whose source changed, a picked type, endpoints. */
+    /** A large contract, findings, a refresh of a contract whose source changed, the bench, endpoints. */
     private static void contracts(Browser browser, ProductClient product, Path folder) throws IOException {
         product.signIn("ada", "halewick-demo");
         String large =
@@ -139,19 +159,6 @@ public final class Screenshots {
         browser.settle();
         browser.picture(folder.resolve("refresh.png"));
 
-        browser.open("/flows?new=1&dataset=loans&contract=Loan%20Clearance&service=LoanClearance"
-                + "&port=ClearancePort&operation=SubmitDocument");
-        browser.seeText("Read records from");
-        browser.click(".ant-modal-footer .ant-btn-primary:not([disabled])");
-        browser.seeText("SubmitDocument request");
-        browser.row("}document").findElement(By.cssSelector(".ant-select")).click();
-        browser.seeText("ConditionReport");
-        browser.settle();
-        browser.seeText("of 50 not valid");
-        browser.picture(folder.resolve("flow-pick.png"));
-        product.send(
-                "DELETE", browser.location().replaceAll("\\?.*", "").replace("/flows", "/api/flows"), null, Map.of());
-
         browser.open("/bench/1?port=RegisterPort&operation=LookUpInstitution");
         browser.until("the first message is there", () -> "text"
                 .equals(browser.see("input[aria-label=requestedBy]").getAttribute("value")));
@@ -168,22 +175,8 @@ public final class Screenshots {
         reaching(browser, product, folder);
     }
 
-    /** Two calls compared, an endpoint with its test, a simulator's rules, a service of JSON. */
+    /** An endpoint with its test, a simulator's rules, a service of JSON. */
     private static void reaching(Browser browser, ProductClient product, Path folder) throws IOException {
-        type(browser, "registrationNumber", "RG-10400");
-        browser.keys(Keys.chord(Keys.CONTROL, Keys.ENTER));
-        browser.until(
-                "another call is shown",
-                () -> browser.driver()
-                                .findElements(By.cssSelector("[aria-label=Calls] [role=listitem]"))
-                                .size()
-                        > 1);
-        browser.settle();
-        browser.click(By.xpath("//button[normalize-space()='compare']"));
-        browser.seeText("Replies");
-        browser.settle();
-        browser.picture(folder.resolve("bench-compare.png"));
-
         browser.open("/settings?tab=endpoints");
         browser.seeText("wants more");
         browser.click(By.linkText("Vanline Desk over TLS"));
@@ -219,10 +212,6 @@ public final class Screenshots {
         browser.seeText("vanline password");
         browser.settle();
         browser.picture(folder.resolve("secrets.png"));
-    }
-
-    private static void type(Browser browser, String field, String text) {
-        browser.see("input[aria-label='" + field + "']").sendKeys(Keys.chord(Keys.CONTROL, "a"), text);
     }
 
     private static byte[] awkward(String name) throws IOException {

@@ -372,7 +372,7 @@ public class RunTest {
         }
         String message = left.get("message").asText();
         assertTrue(message.startsWith("$crate 4 of 4: "), message);
-        assertTrue(message.contains("BookCrate of crates:2 could not be taken back"), message);
+        assertTrue(message.contains("BookCrate of $crate 2 could not be taken back"), message);
         JsonNode whole = get(path + "/records/" + left.get("ordinal").asLong());
         assertEquals(
                 StreamSupport.stream(whole.get("passages").spliterator(), false)

@@ -4,8 +4,10 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.CompiledSplit;
 
 /**
  * Takes back what calls changed: each is reversed by the stages it names, what was done last first. Safe for several
@@ -13,10 +15,13 @@ import wirekettle.core.flow.compile.CompiledFlow;
  */
 final class Reversals {
     private final Map<String, Step> steps = new HashMap<>();
+    private final Map<String, String> items = new HashMap<>();
     private final Doors doors;
 
     Reversals(CompiledFlow flow, Steps steps) {
         this.doors = steps.doors();
+        flow.all(CompiledSplit.class)
+                .forEach(split -> items.put(split.id(), "$" + split.stage().item()));
         for (CompiledCall call : flow.all(CompiledCall.class)) {
             if (!call.undo().steps().isEmpty()) {
                 this.steps.put(call.id(), steps.block(call.undo()));
@@ -49,7 +54,7 @@ final class Reversals {
             }
             record.takes(item);
             String left = lastFirst.subList(i + 1, lastFirst.size()).stream()
-                    .map(Reversals::name)
+                    .map(this::name)
                     .collect(Collectors.joining(", "));
             Failure failure = why.failure()
                     .telling(why.failure().message() + "; " + name(reversal) + " could not be taken back: " + problem
@@ -59,9 +64,16 @@ final class Reversals {
         return why;
     }
 
-    private static String name(Item.Reversal reversal) {
+    /** Returns what was done: the operation, and for which item. */
+    private String name(Item.Reversal reversal) {
         String operation = reversal.call().stage().operation();
-        return reversal.path().isEmpty() ? operation : operation + " of " + reversal.path();
+        if (reversal.path().isEmpty()) {
+            return operation;
+        }
+        return Stream.of(reversal.path().split("/"))
+                .map(step -> items.get(step.substring(0, step.lastIndexOf(':'))) + " "
+                        + step.substring(step.lastIndexOf(':') + 1))
+                .collect(Collectors.joining(", ", operation + " of ", ""));
     }
 
     /** Shows what reversing a change would do for a sample: nothing is sent, and nothing is kept of it. */

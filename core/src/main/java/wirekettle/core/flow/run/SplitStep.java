@@ -115,10 +115,13 @@ final class SplitStep implements Step {
             List<Future<?>> others = new ArrayList<>();
             int helpers = Math.min(stage.atOnce(), nodes.size()) - 1;
             for (int i = 0; i < helpers; i++) {
-                others.add(steps.helpers().submit(() -> {
+                Future<?> other = steps.helped(() -> {
                     work();
                     return null;
-                }));
+                });
+                if (other != null) {
+                    others.add(other);
+                }
             }
             try {
                 work();

@@ -4,8 +4,12 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.ExecutorService;
-import java.util.concurrent.Executors;
+import java.util.concurrent.Callable;
+import java.util.concurrent.Future;
+import java.util.concurrent.RejectedExecutionException;
+import java.util.concurrent.SynchronousQueue;
+import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.TimeUnit;
 import java.util.function.BiFunction;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.flow.compile.Compiled;
@@ -27,16 +31,19 @@ import wirekettle.core.flow.file.Stage;
 final class Steps {
     private static final Map<Class<? extends Compiled>, BiFunction<Compiled, Steps, Step>> VERBS = verbs();
 
+    private static final int MOST_HELPERS = 128;
+
     private final Doors doors;
     private final Claims claims;
     private final Stop stop;
     private final Watch watch;
     private final boolean changes;
-    private final ExecutorService helpers = Executors.newCachedThreadPool(task -> {
-        Thread thread = new Thread(task, "run-items");
-        thread.setDaemon(true);
-        return thread;
-    });
+    private final ThreadPoolExecutor helpers =
+            new ThreadPoolExecutor(0, MOST_HELPERS, 10, TimeUnit.SECONDS, new SynchronousQueue<>(), task -> {
+                Thread thread = new Thread(task, "run-items");
+                thread.setDaemon(true);
+                return thread;
+            });
     private final Map<String, Integer> numbers = new LinkedHashMap<>();
     private final Reversals reversals;
 
@@ -152,9 +159,17 @@ final class Steps {
         return doors.replies() != null;
     }
 
-    /** Returns threads that help records with many items; those that have nothing to do end by themselves. */
-    ExecutorService helpers() {
-        return helpers;
+    /**
+     * Lets a thread help a record with many items; threads that have nothing to do end by themselves.
+     *
+     * @return what is waited for, null when all of them are busy: then the record goes on without
+     */
+    Future<?> helped(Callable<?> work) {
+        try {
+            return helpers.submit(work);
+        } catch (RejectedExecutionException e) {
+            return null;
+        }
     }
 
     /** Returns what takes back what calls changed. */
