@@ -42,7 +42,13 @@ export type CallStage = Omit<Staged<'CallStage', 'fills'>, 'delivery' | 'undo'> 
   undo?: Stage[];
 };
 export type BranchStage = Omit<Staged<'BranchStage'>, 'ways'> & { ways: Branching[] };
-export type SplitStage = Omit<Staged<'SplitStage'>, 'stages'> & { stages: Stage[] };
+/** What becomes of the items of a Split: an item each, or a record made by fills. */
+export type Gather = Omit<S['Gather'], keyof MakesRecord> &
+  Partial<Pick<MakesRecord, 'columns' | 'fills' | 'groups'>>;
+export type SplitStage = Omit<Staged<'SplitStage'>, 'stages' | 'gather'> & {
+  stages: Stage[];
+  gather?: Gather;
+};
 export type WriteStage = Omit<Staged<'WriteStage', 'mode' | 'keys'>, keyof MakesRecord> & MakesRecord;
 export type AnswerStage = Omit<Staged<'AnswerStage'>, keyof MakesRecord> & MakesRecord;
 export type NoteStage = Staged<'NoteStage'>;

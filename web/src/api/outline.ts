@@ -28,6 +28,8 @@ export type Line =
       place: number;
       depth: number;
       failing: boolean;
+      /** Whether it is what a Split gathers: no stages stand there. */
+      gather?: boolean;
     }
   | { kind: 'rule'; id: string; rule: Rule; owner?: Stage; depth: number };
 
@@ -43,6 +45,11 @@ function blocksOf(stage: Stage): Branching[] {
   return [{ id: `${stage.id}/items`, label, stages: stage.stages }];
 }
 
+/** Returns the id of the place where the items of a Split are gathered. */
+export function gatherOf(split: string): string {
+  return `${split}/gather`;
+}
+
 /** Returns every line of the outline, from top to bottom. */
 export function outlineLines(file: FlowFile): Line[] {
   const lines: Line[] = [];
@@ -56,6 +63,12 @@ export function outlineLines(file: FlowFile): Line[] {
         const inside = stage.verb === 'Branch' ? `${number}.${place + 1}.` : `${number}.`;
         block(way.stages, way.id, depth + 1, inside, failing || stage.verb === 'Call');
       });
+      if (stage.verb === 'Split' && stage.gather) {
+        const id = gatherOf(stage.id);
+        const way = { id, label: `gathered as $${stage.gather.as}`, stages: [] };
+        const at = { branch: stage.id, place: blocks.length, depth: depth + 1, failing };
+        lines.push({ kind: 'way', id, way, ...at, gather: true });
+      }
       lane(stage.lane, stage, depth + 1);
     });
   };
@@ -79,7 +92,8 @@ export function allStages(file: FlowFile): Stage[] {
 export function splitsAround(file: FlowFile, id: string): SplitStage[] {
   const around = (stages: Stage[]): SplitStage[] | undefined => {
     for (const stage of stages) {
-      if (stage.id === id || stage.lane?.rules.some((rule) => rule.id === id)) return [];
+      if (stage.id === id || gatherOf(stage.id) === id || stage.lane?.rules.some((rule) => rule.id === id))
+        return [];
       const blocks = blocksOf(stage).map((block) => block.stages);
       const lanes = stage.lane?.rules.map((rule) => rule.stages ?? []) ?? [];
       for (const inside of [...blocks, ...lanes]) {

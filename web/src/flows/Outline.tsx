@@ -96,7 +96,7 @@ export function Outline({
                   <span className={`clip ${way?.ways[line.branch] === line.place ? css.wayTaken : ''}`}>
                     {line.way.label || line.way.when || 'otherwise'}
                   </span>
-                  {line.way.stages.length === 0 && (
+                  {line.way.stages.length === 0 && !line.gather && (
                     <span className="faint">
                       {' '}
                       · {line.id === chosen ? 'A adds a stage here' : 'nothing yet'}

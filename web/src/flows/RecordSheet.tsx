@@ -318,9 +318,7 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
             Take {missing.length} more of {heading}
           </Button>
         )}
-        {stage.columns.length > 0 && !stage.document && (
-          <SuggestButtons proposed={proposed} onSuggest={() => void suggest()} />
-        )}
+        {stage.columns.length > 0 && <SuggestButtons proposed={proposed} onSuggest={() => void suggest()} />}
         {proposed.proposals.size === 0 && (
           <Button size="small" title="C" onClick={addColumn}>
             Add a column

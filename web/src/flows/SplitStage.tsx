@@ -1,12 +1,10 @@
 import { Button, Form, InputNumber, Segmented, Select, Switch } from 'antd';
-import type { SplitStage as Split } from '../api/flow';
+import type { SplitStage as Split, Gather } from '../api/flow';
 import { freeVariable } from '../api/outline';
 import css from './flow.module.css';
 import type { PaneProps } from './panes';
 import { VariableName } from './VariableName';
 import { withVariable } from './variables';
-
-type Gather = NonNullable<Split['gather']>;
 
 /** The items of a record: which they are, how many at once, and what becomes of what they made. */
 export function SplitStage({ file, stage, number, preview, onChange, onFile, onRemove }: PaneProps<Split>) {

@@ -26,6 +26,8 @@ export type OutlineTools = {
   stage: Stage;
   /** The rule that is chosen. */
   rule?: Rule;
+  /** Whether what a Split gathers is chosen. */
+  gather: boolean;
   /** The stage whose failure a rule could be added for: the one that is chosen. */
   failing?: Stage;
   number: string;
@@ -61,6 +63,7 @@ export function useOutline(
     at: line.id,
     stage,
     rule: line.kind === 'rule' ? line.rule : undefined,
+    gather: line.kind === 'way' && line.gather === true,
     failing: chosen && chosen.verb !== 'Read' && chosen.verb !== 'Note' ? chosen : undefined,
     number: line.kind === 'rule' ? '' : numberOf(stage, lines),
     choose,
@@ -86,9 +89,11 @@ export function useOutline(
         choose(rule.id);
         return;
       }
-      const made = VERBS[what as Verb].make?.(file, line.id);
+      // what is gathered is the end of its Split
+      const after = line.kind === 'way' && line.gather ? stage.id : line.id;
+      const made = VERBS[what as Verb].make?.(file, after);
       if (!made) return;
-      change((f) => withStageAfter(f, line.id, made));
+      change((f) => withStageAfter(f, after, made));
       choose(made.id);
     },
     remove: (id) => {

@@ -5,6 +5,7 @@ import { type Line, outlineLines } from '../api/outline';
 import type { PassageLine, Run, Simulator, Way } from '../api/types';
 import { lookOf } from '../flows/verbs';
 import { When } from '../shared/parts';
+import { endLabel } from './ends';
 import css from './RunPage.module.css';
 
 const OUTCOME: Record<string, string> = {
@@ -44,6 +45,14 @@ export function RecordWay({
                   <span className="dim mono">{line.number}</span> {line.stage.verb}{' '}
                   <b>{lookOf(line.stage).object(line.stage)}</b>
                   {way.line.stage === line.id && <span className="bad"> · ended here</span>}
+                  {way.items
+                    .filter((item) => item.stage === line.id)
+                    .map((item) => (
+                      <div key={item.path} className={item.ended === 'left-out' ? 'dim' : 'bad'}>
+                        <b>{itemText(item.path)}</b>
+                        {endLabel(item.ended)} here{item.message && `: ${item.message}`}
+                      </div>
+                    ))}
                   {passagesOf(way, line.id).map((p) => (
                     <Passage key={`${p.path} ${p.number}`} run={run} way={way} passage={p} />
                   ))}

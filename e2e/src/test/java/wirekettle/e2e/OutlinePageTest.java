@@ -131,6 +131,18 @@ public class OutlinePageTest extends FlowEditing {
         browser.click(By.cssSelector("[aria-label='next record']"));
         browser.rowShows("}number", "HC-20482-1");
 
+        // what is gathered gets a shape of its own, filled as any record
+        browser.clickText("gathered as $crates");
+        browser.seeText("4 · Gather");
+        browser.click(By.tagName("h2"));
+        browser.keys("c");
+        browser.see("input[aria-label='Column name']:focus").sendKeys("crate_count", Keys.ENTER);
+        browser.until("the column is there", () -> inFocus().equals("crate_count"));
+        type("count($crates/item)");
+        browser.rowShows("crate_count", "count($crates/item)");
+        browser.seeText("only this is kept as $crates");
+        saved();
+
         newBooking("Booked and taken back");
         browser.click(By.tagName("h1"));
         add("Takes BookTransport back");

@@ -382,6 +382,9 @@ public class RunTest {
                         .sorted()
                         .toList(),
                 List.of("crates:1 done", "crates:2 done", "crates:3 undone", "crates:4 not-done"));
+        assertEquals(whole.get("items").size(), 1, whole.get("items").toString());
+        assertEquals(whole.get("items").get(0).get("path").asText(), "crates:4");
+        assertEquals(whole.get("items").get(0).get("ended").asText(), "rejected");
     }
 
     @Test

@@ -15,9 +15,11 @@ import wirekettle.core.flow.compile.CompiledAnswer;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.CompiledLane;
 import wirekettle.core.flow.compile.CompiledMap;
+import wirekettle.core.flow.compile.CompiledSplit;
 import wirekettle.core.flow.compile.CompiledWrite;
 import wirekettle.core.flow.file.Lane;
 import wirekettle.core.flow.file.MakesRecord;
+import wirekettle.core.flow.file.SplitStage;
 import wirekettle.core.record.RowMaker;
 import wirekettle.core.record.ScalarCheck;
 import wirekettle.core.schema.ValueRule;
@@ -36,6 +38,13 @@ record MadeRecord(MakesRecord made, RowMaker rows) {
         CompiledLane.Rule rule = flow.rule(id);
         if (rule != null) {
             return rule.rule().then() == Lane.Then.USE ? new MadeRecord(rule.rule(), rule.value()) : null;
+        }
+        for (CompiledSplit split : flow.all(CompiledSplit.class)) {
+            if (id.equals(SplitStage.gathering(split.id()))) {
+                return split.stage().gather() == null
+                        ? null
+                        : new MadeRecord(split.stage().gathered(), split.shape());
+            }
         }
         Compiled stage = flow.stage(id);
         if (stage instanceof CompiledWrite write) {

@@ -23,6 +23,7 @@ import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.CompiledMap;
 import wirekettle.core.flow.compile.FlowProblem;
 import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.flow.file.SplitStage;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.flow.run.SampleSet;
 import wirekettle.core.flow.run.SampleWalk;
@@ -137,7 +138,10 @@ public class Previewer {
         Map<String, Map<String, FieldCoverage>> tallies = new LinkedHashMap<>();
         known.proofs().forEach((call, proof) -> tallies.put(call, proof.tallies()));
         List<String> makers = new ArrayList<>(flow.rules());
-        flow.file().all().forEach(each -> makers.add(each.id()));
+        flow.file().all().forEach(each -> {
+            makers.add(each.id());
+            makers.add(SplitStage.gathering(each.id()));
+        });
         for (String id : known.walks() == null ? List.<String>of() : makers) {
             MadeRecord maker = MadeRecord.of(flow, id);
             if (maker != null) {

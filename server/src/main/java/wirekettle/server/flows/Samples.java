@@ -14,7 +14,9 @@ import wirekettle.core.expression.Scope;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.file.MapStage;
 import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.flow.file.SplitStage;
 import wirekettle.core.flow.run.Doors;
 import wirekettle.core.flow.run.RecordSource;
 import wirekettle.core.flow.run.RowIndex;
@@ -170,7 +172,8 @@ class Samples {
     private static String making(FlowFile file) {
         FlowFile bare = file;
         for (var stage : file.all()) {
-            if (!(stage instanceof wirekettle.core.flow.file.MapStage)) {
+            // what these fill is a variable that later stages have
+            if (!(stage instanceof MapStage || stage instanceof SplitStage)) {
                 bare = bare.with(bare.stage(stage.id()).orElse(stage).filled(List.of()));
             }
         }

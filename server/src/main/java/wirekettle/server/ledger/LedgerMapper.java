@@ -118,6 +118,10 @@ public interface LedgerMapper {
     @Select("select entered from record_end where" + MONTH + "and ordinal = #{ordinal}")
     String entered(@Param("run") long run, @Param("ordinal") long ordinal);
 
+    /** Returns how a record's items ended that are not simply done, as JSON; null when all are. */
+    @Select("select items from record_end where" + MONTH + "and ordinal = #{ordinal}")
+    String items(@Param("run") long run, @Param("ordinal") long ordinal);
+
     /** Returns a record's effects. */
     @Select("select path, stage, number, outcome, changes from passage where" + MONTH
             + "and ordinal = #{ordinal} order by path, number, stage")

@@ -57,10 +57,10 @@ public class PostgresLedger {
             """
             with new as (
                 insert into record_end (month, run_id, ordinal, key, fingerprint, ended, rows, failure_class, cause,
-                    message, stage, blame, note, saved, input, calls, entered)
+                    message, stage, blame, note, saved, input, calls, entered, items)
                 select m.month, ?, e.* from (select month_of(started_at) as month from run where id = ?) m,
                     unnest(?::bigint[], ?::text[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::text[],
-                        ?::text[], ?::text[], ?::text[], ?::boolean[], ?::text[], ?::int[], ?::text[]) as e
+                        ?::text[], ?::text[], ?::text[], ?::boolean[], ?::text[], ?::int[], ?::text[], ?::text[]) as e
                 on conflict do nothing
                 returning run_id, failure_class, cause, ended, stage, blame)
             insert into run_cause (run_id, failure_class, cause, ended, stage, blame, count)
@@ -248,7 +248,7 @@ public class PostgresLedger {
             if (lines.isEmpty()) {
                 return;
             }
-            ArrayRows ends = new ArrayRows(run, 15);
+            ArrayRows ends = new ArrayRows(run, 16);
             ArrayRows passages = new ArrayRows(run, 6);
             ArrayRows left = new ArrayRows(run, 6);
             ArrayRows attempts = new ArrayRows(run, 10);
@@ -293,6 +293,7 @@ public class PostgresLedger {
                     "boolean",
                     "text",
                     "int",
+                    "text",
                     "text");
         }
 
@@ -313,7 +314,8 @@ public class PostgresLedger {
                     line.saved(),
                     line.input() == null ? null : clean(NodeWriter.write(line.input(), false)),
                     line.calls(),
-                    numbers(line.entered()));
+                    numbers(line.entered()),
+                    line.items().isEmpty() ? null : clean(Json.write(line.items())));
         }
 
         /** The stages a record came to, each once: with its items it may have come to one many times. */

@@ -26,6 +26,7 @@ import org.jboss.resteasy.reactive.RestStreamElementType;
 import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Stage;
+import wirekettle.core.flow.run.End;
 import wirekettle.core.soap.MessageText;
 import wirekettle.server.flows.FlowMapper;
 import wirekettle.server.ledger.LedgerMapper;
@@ -109,14 +110,20 @@ public class RunResource {
      * One record's whole way.
      *
      * @param stages the stages it came to, in order; empty where that was not kept
+     * @param items how its items ended that are not simply done, at most a thousand
      */
-    @Schema(requiredProperties = {"line", "stages", "passages", "attempts", "exchanges"})
+    @Schema(requiredProperties = {"line", "stages", "passages", "attempts", "exchanges", "items"})
     public record Way(
             LedgerMapper.Line line,
             List<String> stages,
             List<LedgerMapper.PassageLine> passages,
             List<LedgerMapper.AttemptLine> attempts,
-            List<LedgerMapper.ExchangeLine> exchanges) {}
+            List<LedgerMapper.ExchangeLine> exchanges,
+            List<ItemLine> items) {}
+
+    /** How an item of a record ended, where that is not simply done. */
+    @Schema(requiredProperties = {"path", "ended"})
+    public record ItemLine(String path, End ended, String stage, String message) {}
 
     /** Starts a run of the flow's newest revision. */
     @POST
@@ -329,8 +336,14 @@ public class RunResource {
                         each.status(),
                         tidy(each.reply())))
                 .toList();
+        String items = ledger.items(id, ordinal);
         return new Way(
-                line, stages(row(id), ordinal), ledger.passages(id, ordinal), ledger.attempts(id, ordinal), exchanges);
+                line,
+                stages(row(id), ordinal),
+                ledger.passages(id, ordinal),
+                ledger.attempts(id, ordinal),
+                exchanges,
+                items == null ? List.of() : Json.read(items, new TypeReference<>() {}));
     }
 
     private List<String> stages(RunMapper.Row run, long ordinal) {

@@ -125,6 +125,32 @@ public class SuggestionsTest extends PreviewFixture {
         assertEquals(at(file, "use", 2, null).fields().get("loan_no").value(), "", "it does not come there");
     }
 
+    /** What is gathered of items is a place of its own: the items are in reach there, with their values. */
+    @Test
+    public void theShapeOfWhatIsGatheredIsProposedAndShown() throws Exception {
+        SplitStage.Gather gather = new SplitStage.Gather(
+                "lines",
+                null,
+                columns("count", "loan_no"),
+                List.of(Fill.expression("g1", "count", "count($lines/item)")),
+                null);
+        SplitStage split = new SplitStage(
+                "split",
+                "$loan/line",
+                "line",
+                2,
+                List.of(write("each", Fill.wire("w1", "no", "$line/weight"))),
+                gather,
+                null);
+        FlowFile file = FlowFile.of("Check", read(), split, write("out", Fill.wire("w1", "a", "$lines/count")));
+        String place = SplitStage.gathering("split");
+        assertEquals(ofRecord(file, place), List.of("loan_no $loan/loan_no"));
+        Preview preview = at(file, place, 1, null);
+        assertEquals(preview.fields().get("count").value(), "2");
+        assertTrue(wires(preview).contains("$lines/item/end=done"), wires(preview));
+        assertEquals(at(file, "out", 1, null).rows(), List.of(List.of("2")));
+    }
+
     @Test
     public void aNestedDocumentIsProposedWhatStandsOnceAndWhatRepeats() throws Exception {
         WriteStage nested = new WriteStage(

@@ -9,6 +9,7 @@ import wirekettle.core.flow.run.Claim;
 import wirekettle.core.flow.run.Effect;
 import wirekettle.core.flow.run.End;
 import wirekettle.core.flow.run.Failure;
+import wirekettle.core.flow.run.ItemEnd;
 import wirekettle.core.flow.run.Ledger;
 import wirekettle.core.flow.run.LedgerLine;
 import wirekettle.core.flow.run.Passage;
@@ -94,8 +95,19 @@ final class Books implements AutoCloseable {
                 : Node.build(Name.of("loan")).add("no", String.valueOf(key)).done();
         String stage = failure == null ? null : failure.stage();
         return new LedgerLine(
-                ordinal, key, "print-" + ordinal, end, 1, failure, stage, null, false, input, passages, new int[] {0, 1
-                });
+                ordinal,
+                key,
+                "print-" + ordinal,
+                end,
+                1,
+                failure,
+                stage,
+                null,
+                false,
+                input,
+                passages,
+                new int[] {0, 1},
+                end == End.DONE ? List.of() : List.of(new ItemEnd("lines:2", End.REJECTED, "book", "too heavy")));
     }
 
     static Passage passage(String stage, Passage.Outcome outcome, String reply) {

@@ -76,6 +76,9 @@ public class PostgresLedgerTest {
         RunMapper.Row row = books.runs.byId(run);
         assertEquals(row.read() + " " + row.done() + " " + row.rejected() + " " + row.ended(), "3 1 1 2");
         assertEquals(books.runs.positions(run), "{\"write\": 17}");
+        assertNull(books.lines.items(run, 1));
+        String items = books.lines.items(run, 2);
+        assertTrue(items.contains("\"lines:2\"") && items.contains("\"rejected\""), items);
     }
 
     @Test

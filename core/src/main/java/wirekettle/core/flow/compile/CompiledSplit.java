@@ -7,7 +7,9 @@ import wirekettle.core.expression.WirePath;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.fill.RepeatedNodes;
 import wirekettle.core.flow.file.AnswerStage;
+import wirekettle.core.flow.file.MakesRecord;
 import wirekettle.core.flow.file.SplitStage;
+import wirekettle.core.record.RowMaker;
 import wirekettle.core.schema.SheetField;
 import wirekettle.core.value.Grouping;
 
@@ -17,8 +19,9 @@ import wirekettle.core.value.Grouping;
  * @param over the nodes its items are, null when they cannot be found
  * @param block what happens for each
  * @param made the variables of the block that stand in what is gathered
+ * @param shape what makes a shape of its own of them, null where there is none or it is not sound
  */
-public record CompiledSplit(Frame frame, RepeatedNodes over, CompiledBlock block, List<String> made)
+public record CompiledSplit(Frame frame, RepeatedNodes over, CompiledBlock block, List<String> made, RowMaker shape)
         implements Compiled {
     static CompiledSplit of(SplitStage stage, Reach reach, Compilation at) {
         RepeatedNodes over = over(stage, reach, at);
@@ -44,14 +47,22 @@ public record CompiledSplit(Frame frame, RepeatedNodes over, CompiledBlock block
                 made.add(variable);
             }
         }
-        Reach after = stage.gather() == null
-                ? reach
-                : at.making(stage, reach, "gathered from " + stage.over(), new Shape.OfItems(made));
+        String title = "gathered from " + stage.over();
+        Reach after = stage.gather() == null ? reach : at.making(stage, reach, title, new Shape.OfItems(made));
+        at.places().put(SplitStage.gathering(stage.id()), after);
+        MakesRecord shaped = stage.shape();
+        RowMaker shape = null;
+        if (shaped != null && after != reach) {
+            shape = at.maker(shaped, after);
+            Shape its = new Shape.OfColumns(shaped.columns(), false);
+            after = reach.with(new Variable(stage.as(), title, stage.id(), its, false));
+        }
         return new CompiledSplit(
                 at.frame(stage, reach, after),
                 over,
                 block,
-                made.stream().map(Variable::name).toList());
+                made.stream().map(Variable::name).toList(),
+                shape);
     }
 
     private static RepeatedNodes over(SplitStage stage, Reach reach, Compilation at) {
@@ -108,6 +119,7 @@ public record CompiledSplit(Frame frame, RepeatedNodes over, CompiledBlock block
     @Override
     public boolean usable() {
         return over != null
+                && (stage().shape() == null || shape != null)
                 && !block.steps().isEmpty()
                 && block.steps().stream().allMatch(Compiled::usable);
     }

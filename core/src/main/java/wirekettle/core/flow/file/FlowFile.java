@@ -89,7 +89,8 @@ public record FlowFile(int format, String name, List<Stage> stages, Lane lane) {
     }
 
     private static Stage filled(Stage at, String id, List<Fill> fills) {
-        Stage whole = at.id().equals(id) ? at.filled(fills) : at;
+        boolean here = at.id().equals(id) || id.equals(SplitStage.gathering(at.id()));
+        Stage whole = here ? at.filled(fills) : at;
         Stage inside = whole.mapped(inner -> filled(inner, id, fills));
         boolean its = inside.lane() != null
                 && inside.lane().rules().stream().anyMatch(rule -> rule.id().equals(id));

@@ -6,6 +6,10 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.function.UnaryOperator;
+import wirekettle.core.fill.Fill;
+import wirekettle.core.record.DocumentPlan;
+import wirekettle.core.value.Column;
+import wirekettle.core.value.DocumentForm;
 
 /**
  * Runs its stages for each item of a repeated field, several at once; what they made is gathered in the items' order.
@@ -40,15 +44,93 @@ public record SplitStage(
     /**
      * The end of a Split.
      *
-     * @param as the variable with an {@code item} for each item
+     * @param as the variable with an {@code item} for each item, or of the shape its columns say
      * @param whenSomeFail what becomes of the record when items fail
+     * @param columns the fields of a shape of its own, a name may be a place; empty for an item each
+     * @param fills what fills them; the items are in reach as the variable
+     * @param groups the levels of the shape that repeat
      */
     @JsonInclude(JsonInclude.Include.NON_NULL)
-    public record Gather(String as, WhenSomeFail whenSomeFail) {
+    public record Gather(
+            String as,
+            WhenSomeFail whenSomeFail,
+            @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Column> columns,
+            @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Fill> fills,
+            @JsonInclude(JsonInclude.Include.NON_EMPTY) List<DocumentPlan.Group> groups) {
         /** Fills in what may be left out. */
         public Gather {
             whenSomeFail = whenSomeFail == null ? WhenSomeFail.REJECT : whenSomeFail;
+            columns = columns == null ? List.of() : List.copyOf(columns);
+            fills = fills == null ? List.of() : List.copyOf(fills);
+            groups = groups == null ? List.of() : List.copyOf(groups);
         }
+
+        /** Gathers an item each. */
+        public Gather(String as, WhenSomeFail whenSomeFail) {
+            this(as, whenSomeFail, null, null, null);
+        }
+    }
+
+    /** The shape of its own that is made of items. */
+    private record Shaped(String id, Gather gather) implements MakesRecord {
+        @Override
+        public String rows() {
+            return null;
+        }
+
+        @Override
+        public List<Column> columns() {
+            return gather.columns();
+        }
+
+        @Override
+        public List<Fill> fills() {
+            return gather.fills();
+        }
+
+        @Override
+        public DocumentForm document() {
+            return DocumentForm.XML;
+        }
+
+        @Override
+        public List<DocumentPlan.Group> groups() {
+            return gather.groups();
+        }
+    }
+
+    /** Returns the id of the place where the items of a Split are gathered. */
+    public static String gathering(String split) {
+        return split + "/gather";
+    }
+
+    /** Returns what makes a shape of its own of the items, null where an item each is gathered. */
+    public MakesRecord shape() {
+        return gather == null || gather.columns().isEmpty() && gather.fills().isEmpty() ? null : gathered();
+    }
+
+    /** Returns the record that is made of the items; without columns when an item each is gathered. */
+    public MakesRecord gathered() {
+        return new Shaped(gathering(id), gather);
+    }
+
+    @Override
+    public List<Fill> fills() {
+        return gather == null ? List.of() : gather.fills();
+    }
+
+    @Override
+    public SplitStage filled(List<Fill> others) {
+        return gather == null
+                ? this
+                : new SplitStage(
+                        id,
+                        over,
+                        item,
+                        atOnce,
+                        stages,
+                        new Gather(gather.as(), gather.whenSomeFail(), gather.columns(), others, gather.groups()),
+                        lane);
     }
 
     /** Fills in what may be left out. */

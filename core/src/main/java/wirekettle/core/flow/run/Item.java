@@ -45,6 +45,7 @@ final class Item {
     private final List<Rows> rows = new ArrayList<>(2);
     private final List<Passage> passages = new ArrayList<>(1);
     private final List<Reversal> reversals = new ArrayList<>(0);
+    private final List<ItemEnd> items = new ArrayList<>(0);
     private int[] entered = new int[8];
     private int stages;
     private String note;
@@ -111,6 +112,7 @@ final class Item {
         passages.addAll(item.passages);
         rows.addAll(item.rows);
         reversals.addAll(item.reversals);
+        item.items.forEach(this::ends);
         for (int stage : item.entered()) {
             enters(stage);
         }
@@ -240,6 +242,18 @@ final class Item {
     /** Tells whether something that changes data is being sent. */
     boolean sending() {
         return sending;
+    }
+
+    /** Notes how an item within it ended. */
+    void ends(ItemEnd end) {
+        if (items.size() < ItemEnd.MOST) {
+            items.add(end);
+        }
+    }
+
+    /** Returns how items within it ended that are not simply done. */
+    List<ItemEnd> items() {
+        return List.copyOf(items);
     }
 
     /** Notes a change that was done and can be reversed. */

@@ -18,6 +18,7 @@ import wirekettle.core.value.Node;
  * @param input the record, kept when it was not done
  * @param passages its effects
  * @param entered the numbers of the stages it came to
+ * @param items how its items ended that are not simply done
  */
 public record LedgerLine(
         long ordinal,
@@ -31,7 +32,8 @@ public record LedgerLine(
         boolean saved,
         Node input,
         List<Passage> passages,
-        int[] entered) {
+        int[] entered,
+        List<ItemEnd> items) {
     /** Returns the line of a record that came to the end. */
     static LedgerLine done(Item item, int rows) {
         return of(item, End.DONE, rows, null, null);
@@ -65,7 +67,8 @@ public record LedgerLine(
                 item.saved(),
                 end == End.DONE || end == End.LEFT_OUT ? null : item.record(),
                 item.passages(),
-                item.entered());
+                item.entered(),
+                item.items());
     }
 
     /** Returns how many tries its calls took. */

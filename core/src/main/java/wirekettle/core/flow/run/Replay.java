@@ -19,6 +19,7 @@ public final class Replay {
 
     private String now;
     private final Map<String, Node> made = new LinkedHashMap<>();
+    private final Map<String, Node> gathered = new LinkedHashMap<>();
     private final Map<String, Integer> ways = new LinkedHashMap<>();
     private final Map<String, Failure> failures = new LinkedHashMap<>();
     private final Map<String, Failure> undoing = new LinkedHashMap<>();
@@ -47,6 +48,15 @@ public final class Replay {
 
     synchronized void makes(String path, String stage, Node node) {
         made.put(at(path, stage), node);
+    }
+
+    /** Returns what a Split gathered at a place of the record, or null. */
+    synchronized Node gathered(String path, String split) {
+        return gathered.get(at(path, split));
+    }
+
+    synchronized void gathers(String path, String split, Node node) {
+        gathered.put(at(path, split), node);
     }
 
     /** Returns the number of the way taken at a Branch, -1 for none of them; null when it did not come there. */
@@ -90,11 +100,18 @@ public final class Replay {
                 .anyMatch(effect -> effect.path().equals(path) || effect.path().startsWith(path + "/"));
     }
 
-    /** Forgets what keeps a record from being tried anew: how it failed, and what took back what it had done. */
+    /**
+     * Forgets what keeps a record from being tried anew: how it failed, what its items came to, and what took back what
+     * it had done. Where something was taken back, all it had made is made anew too.
+     */
     public synchronized void beginAnew() {
         failures.clear();
         undoing.clear();
-        effects.keySet().removeIf(Effect::undoes);
+        gathered.clear();
+        if (effects.keySet().removeIf(Effect::undoes)) {
+            made.clear();
+            ways.clear();
+        }
     }
 
     /** Tells whether an effect was claimed before, and nothing is known of what became of it. */
@@ -117,6 +134,7 @@ public final class Replay {
     /** Adds what another claim of the record kept: a later one knows more. */
     synchronized void add(Replay other) {
         made.putAll(other.made);
+        gathered.putAll(other.gathered);
         ways.putAll(other.ways);
         failures.putAll(other.failures);
         undoing.putAll(other.undoing);
@@ -147,12 +165,8 @@ public final class Replay {
     public synchronized String text(String path) {
         ObjectNode text = JSON.createObjectNode();
         text.put("now", now);
-        ObjectNode nodes = text.putObject("made");
-        made.forEach((at, node) -> {
-            if (holds(at, path)) {
-                nodes.put(at, KeptNode.write(node));
-            }
-        });
+        nodes(text.putObject("made"), made, path);
+        nodes(text.putObject("gathered"), gathered, path);
         ObjectNode taken = text.putObject("ways");
         ways.forEach((at, way) -> {
             if (holds(at, path)) {
@@ -162,6 +176,14 @@ public final class Replay {
         failures(text.putObject("failures"), failures, path);
         failures(text.putObject("undoing"), undoing, path);
         return text.toString();
+    }
+
+    private static void nodes(ObjectNode into, Map<String, Node> nodes, String path) {
+        nodes.forEach((at, node) -> {
+            if (holds(at, path)) {
+                into.put(at, KeptNode.write(node));
+            }
+        });
     }
 
     private static void failures(ObjectNode into, Map<String, Failure> failures, String path) {
@@ -186,6 +208,9 @@ public final class Replay {
             Replay replay = starting(read.path("now").asText());
             for (Map.Entry<String, JsonNode> each : read.path("made").properties()) {
                 replay.made.put(each.getKey(), KeptNode.read(each.getValue().asText()));
+            }
+            for (Map.Entry<String, JsonNode> each : read.path("gathered").properties()) {
+                replay.gathered.put(each.getKey(), KeptNode.read(each.getValue().asText()));
             }
             for (Map.Entry<String, JsonNode> each : read.path("ways").properties()) {
                 replay.ways.put(each.getKey(), each.getValue().asInt());

@@ -5,7 +5,9 @@ import java.util.List;
 import java.util.concurrent.ExecutionException;
 import java.util.concurrent.Future;
 import java.util.concurrent.atomic.AtomicInteger;
+import wirekettle.core.expression.Scope;
 import wirekettle.core.fill.FillFailure;
+import wirekettle.core.fill.MappingProblem;
 import wirekettle.core.flow.compile.CompiledSplit;
 import wirekettle.core.flow.file.SplitStage;
 import wirekettle.core.soap.FailureClass;
@@ -39,7 +41,7 @@ final class SplitStep implements Step {
     public StepResult run(Item item) throws Failed, Stopped {
         Items items = new Items(item, nodes(item));
         Failure undoing = item.known() ? item.replay().undoing(item.path(), stage.id()) : null;
-        Node kept = item.made(stage.id());
+        Node kept = item.known() ? item.replay().gathered(item.path(), stage.id()) : null;
         if (undoing != null) {
             items.knownOnly(new Item.Halt(undoing, true));
             throw undone(item, items.parts, new Failed(undoing, false));
@@ -64,11 +66,7 @@ final class SplitStep implements Step {
                 lastFirst.addAll(parts[i].item().reversals());
             }
         }
-        for (Part part : parts) {
-            if (part != null) {
-                record.takes(part.item());
-            }
-        }
+        take(record, parts);
         return steps.looking() ? why : steps.reversals().takeBack(record, lastFirst, why);
     }
 
@@ -211,6 +209,25 @@ final class SplitStep implements Step {
         }
     }
 
+    /** Adds what the items did to the record, and how they ended. */
+    private static void take(Item record, Part[] parts) {
+        for (Part part : parts) {
+            if (part == null) {
+                continue; // it did not begin: another one ended the record
+            }
+            Item item = part.item();
+            record.takes(item);
+            if (part.end() != End.DONE) {
+                Failure why = part.why() == null ? null : part.why().failure();
+                record.ends(new ItemEnd(
+                        item.path(),
+                        part.end(),
+                        why == null ? item.leftAt() : why.stage(),
+                        why == null ? null : why.message()));
+            }
+        }
+    }
+
     private String step(int i) {
         return stage.id() + ":" + (i + 1);
     }
@@ -237,11 +254,7 @@ final class SplitStep implements Step {
                 && (!stage.goesOn() || first.failure().doubtful() || first.stopping());
         boolean undoes = ends && stage.undoes() && !first.failure().doubtful();
         if (!undoes) {
-            for (Part part : parts) {
-                if (part != null) {
-                    record.takes(part.item());
-                }
-            }
+            take(record, parts);
         }
         if (ends) {
             Failure why = first.failure()
@@ -260,19 +273,38 @@ final class SplitStep implements Step {
             throw first.stopping() ? end.asEnd(true) : end;
         }
         if (stage.gather() != null) {
-            Node node = kept == null ? node(parts) : kept;
+            Node node = kept == null ? shaped(record, node(parts)) : kept;
             if (steps.changes()) {
-                record.makes(stage.id(), node);
+                record.replay().gathers(record.path(), stage.id(), node);
             }
             record.bind(stage.gather().as(), node);
         }
         return StepResult.ON;
     }
 
+    /** Makes of the items what is gathered: the shape of its own where there is one. */
+    private Node shaped(Item record, Node items) throws Failed {
+        String as = stage.gather().as();
+        Scope scope = record.scope().with(as, items);
+        steps.watch().takes(SplitStage.gathering(stage.id()), record.path(), scope);
+        if (split.shape() == null) {
+            return items;
+        }
+        List<MappingProblem> problems = new ArrayList<>();
+        Node made = split.shape().node(scope, problems);
+        if (!problems.isEmpty()) {
+            throw new Failed(Failure.of(problems, stage.id()), false);
+        }
+        return made.named(Name.of(as));
+    }
+
     private Node node(Part[] parts) {
         List<Node> items = new ArrayList<>(parts.length);
         for (int i = 0; i < parts.length; i++) {
             Part part = parts[i];
+            if (part == null) {
+                continue; // nothing was known of it when its record was being taken back
+            }
             Node.Builder item = Node.build(Name.of("item"))
                     .add("position", Integer.toString(i + 1))
                     .add("end", part.end().word());

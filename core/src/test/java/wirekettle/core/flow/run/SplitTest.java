@@ -11,6 +11,7 @@ import java.util.concurrent.CyclicBarrier;
 import java.util.concurrent.TimeUnit;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
+import wirekettle.core.fill.Fill;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.FlowProblem;
 import wirekettle.core.flow.file.FilterStage;
@@ -20,6 +21,7 @@ import wirekettle.core.flow.file.SplitStage;
 import wirekettle.core.flow.file.SplitStage.Gather;
 import wirekettle.core.flow.file.SplitStage.WhenSomeFail;
 import wirekettle.core.flow.file.Stage;
+import wirekettle.core.record.DocumentPlan;
 import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.value.Name;
@@ -113,6 +115,41 @@ public class SplitTest extends OutlineFixture {
         Ran ran = ran(flow, record("a", "small", "bad"));
         assertEquals(ran.rows.get("out"), List.of("done left-out rejected|fault|a small bad"));
         assertEquals(ran.totals.of(End.DONE), 1);
+        assertEquals(
+                ran.line(1).items(),
+                List.of(
+                        new ItemEnd("split:2", End.LEFT_OUT, "f", null),
+                        new ItemEnd("split:3", End.REJECTED, "c", "Server: TooHeavy")));
+    }
+
+    /** Totals over the items and one level that repeats: later stages see only that. */
+    @Test
+    public void whatIsGatheredMayHaveAShapeOfItsOwn() throws Exception {
+        service = request -> reference(request).equals("bad") ? fault("TooHeavy") : answer(reference(request), "fine");
+        Fill total = Fill.expression("g1", "total", "count($crates/item[end = 'done'])");
+        Fill refs = Fill.wire("g2", "booked/ref", "$each/c/reference");
+        Gather shaped = new Gather(
+                "crates",
+                WhenSomeFail.GO_ON,
+                columns(total, refs),
+                List.of(total, refs),
+                List.of(new DocumentPlan.Group("booked", "$crates/item", "each")));
+        FlowFile file = file(
+                split(shaped, 2, reads("c", "$crate/no")),
+                write("out", "$crates/total", "string-join($crates/booked/ref, ' ')", "count($crates/item)"));
+        assertEquals(FlowFile.parse(file.text()), file);
+        assertEquals(file.fillsById().get("split"), List.of(total, refs));
+        Ran ran = ran(sound(file), record("a", "bad", "c"));
+        assertEquals(ran.rows.get("out"), List.of("2|a  c|0"));
+        Fill other = Fill.constant("g1", "total", "none");
+        FlowFile changed = file.filled(SplitStage.gathering("split"), List.of(other));
+        assertEquals(ran(sound(changed), record("a")).rows.get("out"), List.of("none||0"));
+
+        Fill wrong = Fill.wire("g1", "total", "$nobody/x");
+        List<String> said = compiled(file.filled("split", List.of(wrong))).problems().stream()
+                .map(FlowProblem::stage)
+                .toList();
+        assertEquals(said.get(0), "split/gather");
     }
 
     @Test

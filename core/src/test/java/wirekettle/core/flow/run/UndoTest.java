@@ -246,6 +246,52 @@ public class UndoTest extends OutlineFixture {
         }
     }
 
+    /** Sent again, a record that was taken back asks and books everything anew, its items too. */
+    @Test
+    public void whatWasTakenBackIsMadeAnewWhenItIsSentAgain() throws Exception {
+        Stage asks = reads("odd", "concat('odd ', $t/key)");
+        CompiledFlow flow = sound(file(
+                split(WhenSomeFail.GO_ON, 1),
+                asks,
+                undoable("one"),
+                last(),
+                write("out", "string-join($crates/item/book/status, ' ')", "$one/status")));
+        failingWith("last a");
+        Node record = record("a", "x", "y");
+        Ran origin = ran(flow, record);
+        assertEquals(origin.line(1).end(), End.REJECTED);
+        Past known = origin.past();
+        Past.OpenRecord open = known.open(1);
+        origin.line(1).passages().stream()
+                .filter(p -> p.outcome() == Passage.Outcome.UNDONE)
+                .forEach(p -> open.replay().passage(p.effect(), null));
+        open.replay().beginAnew();
+        sent.clear();
+        service = request -> answer(reference(request), "anew");
+        Past again = new Past() {
+            @Override
+            public String ended(long ordinal) {
+                return null;
+            }
+
+            @Override
+            public OpenRecord open(long ordinal) {
+                return open;
+            }
+
+            @Override
+            public Totals totals() {
+                return Totals.NONE;
+            }
+        };
+        Ran resent = new Ran()
+                .prepared(flow, doors(flow), Ran.source(List.of(record)), again, FlowRun.Extent.ALL)
+                .go();
+        assertEquals(resent.rows.get("out"), List.of("anew anew|anew"));
+        assertEquals(
+                sent, List.of("book x", "seal x", "book y", "seal y", "odd a", "one a", "last a"), "all of it anew");
+    }
+
     private static List<String> changing(List<String> sent) {
         return sent.stream()
                 .filter(each -> !each.startsWith("last") && !each.startsWith("seal") && !each.startsWith("odd"))
