@@ -169,6 +169,8 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
             aria-label={`Type of ${column.name}`}
             className="field-s"
             value={column.type}
+            suffixIcon={null}
+            popupMatchSelectWidth={false}
             options={TYPES}
             onChange={(type) => retype(column.name, { type: type as Column['type'] })}
           />
