@@ -254,7 +254,11 @@ public final class Expressions {
         private void bind(XPathSelector selector, Scope scope) throws SaxonApiException {
             for (Map.Entry<String, QName> variable : needed.entrySet()) {
                 Node node = scope.get(variable.getKey());
-                XdmValue value = node == null ? XdmEmptySequence.getInstance() : new XdmNode(view(scope, node));
+                XdmValue value = XdmEmptySequence.getInstance();
+                if (node != null) {
+                    boolean inner = scope.isInner(variable.getKey());
+                    value = new XdmNode(inner ? view(scope, node) : root(scope, node));
+                }
                 selector.setVariable(variable.getValue(), value);
             }
         }
@@ -266,18 +270,29 @@ public final class Expressions {
         if (known != null) {
             return known;
         }
+        Places.Place place = scope.places() == null ? null : scope.places().of(node);
+        if (place != null) {
+            ViewedNode view = view(scope, place.parent()).element(place.index());
+            scope.views().put(node, view);
+            return view;
+        }
+        if (scope.places() != null && scope.variables().containsValue(node)) {
+            return root(scope, node);
+        }
         Node top = node;
         for (Node other : scope.variables().values()) {
             if (other != top && holds(other, top)) {
                 top = other;
             }
         }
-        ViewedNode root = scope.views().get(top);
-        if (root == null) {
-            root = ViewedNode.root(top, processor.getUnderlyingConfiguration());
-            scope.views().put(top, root);
-        }
+        ViewedNode root = root(scope, top);
         return top == node ? root : found(root, node, scope.views());
+    }
+
+    /** Returns the view of a tree that stands on its own. */
+    private ViewedNode root(Scope scope, Node top) {
+        return scope.views()
+                .computeIfAbsent(top, tree -> ViewedNode.root(tree, processor.getUnderlyingConfiguration()));
     }
 
     /** Looks for the view of a node below another; what is passed on the way is remembered. */

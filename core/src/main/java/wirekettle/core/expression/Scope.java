@@ -12,12 +12,14 @@ public final class Scope {
     private final Scope outer;
     private final String name;
     private final Node node;
+    private final boolean inner;
     private final Whole whole;
 
     /** What all scopes of one record share. */
-    private record Whole(Map<Node, ViewedNode> views, Secrets secrets, RecordFiles files) {}
+    private record Whole(Map<Node, ViewedNode> views, Places places, Secrets secrets, RecordFiles files) {}
 
-    private Scope(Scope outer, String name, Node node, Whole whole) {
+    private Scope(Scope outer, String name, Node node, boolean inner, Whole whole) {
+        this.inner = inner;
         this.outer = outer;
         this.name = name;
         this.node = node;
@@ -36,22 +38,35 @@ public final class Scope {
 
     /** Returns an empty scope of one record that takes secrets and files from somewhere. */
     public static Scope of(Secrets secrets, Folders folders) {
-        return new Scope(null, "", null, new Whole(new IdentityHashMap<>(), secrets, new RecordFiles(folders)));
+        Whole whole = new Whole(new IdentityHashMap<>(), null, secrets, new RecordFiles(folders));
+        return new Scope(null, "", null, false, whole);
     }
 
     /** Returns a scope that has one variable more; an inner variable hides an outer one of the same name. */
     public Scope with(String variable, Node value) {
-        return new Scope(this, variable, value, whole);
+        return new Scope(this, variable, value, false, whole);
+    }
+
+    /** Returns a scope that has a node of another variable's tree as a variable: its parents stay in reach. */
+    public Scope inside(String variable, Node value) {
+        return new Scope(this, variable, value, true, whole);
+    }
+
+    /** Returns this scope for another thread, with what is known of where some nodes stand. */
+    public Scope apart(Places places) {
+        Whole other = new Whole(new IdentityHashMap<>(4), places, whole.secrets(), whole.files());
+        return new Scope(this, "", null, false, other);
     }
 
     /** Returns this scope with the secrets of another place: those one endpoint may be sent. */
     public Scope knowing(Secrets secrets) {
-        return new Scope(this, "", null, new Whole(whole.views(), secrets, whole.files()));
+        Whole other = new Whole(whole.views(), whole.places(), secrets, whole.files());
+        return new Scope(this, "", null, false, other);
     }
 
     /** Returns this scope for another thread: what this one made of its trees is not shared. */
     public Scope apart() {
-        return new Scope(this, "", null, new Whole(new IdentityHashMap<>(), whole.secrets(), whole.files()));
+        return apart(whole.places());
     }
 
     /** Returns the variable's node, or null. */
@@ -83,6 +98,26 @@ public final class Scope {
     /** Returns the files the record sends and writes. */
     public RecordFiles files() {
         return whole.files();
+    }
+
+    /** Forgets how expressions saw its trees: they are seen anew when that is needed. */
+    public void forgetViews() {
+        whole.views().clear();
+    }
+
+    /** Tells whether a variable is a node of another one's tree. */
+    boolean isInner(String variable) {
+        for (Scope scope = this; scope != null; scope = scope.outer) {
+            if (scope.name.equals(variable)) {
+                return scope.inner;
+            }
+        }
+        return false;
+    }
+
+    /** Returns what is known of where nodes stand, or null. */
+    Places places() {
+        return whole.places();
     }
 
     Map<Node, ViewedNode> views() {

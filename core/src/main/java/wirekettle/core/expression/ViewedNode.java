@@ -1,7 +1,9 @@
 package wirekettle.core.expression;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import net.sf.saxon.Configuration;
 import net.sf.saxon.om.GNode;
 import net.sf.saxon.om.GenericTreeInfo;
@@ -28,11 +30,15 @@ import wirekettle.core.value.Node;
  * to it. For one thread.
  */
 final class ViewedNode extends AbstractNodeWrapper implements SiblingCountingNode {
+    /** Of so many elements at most those that are seen are kept one by one; of more there is a place for each. */
+    private static final int FEW = 64;
+
     private final int kind;
     private final Node node;
     private final ViewedNode parent;
     private final int position;
     private ViewedNode[] elements;
+    private Map<Integer, ViewedNode> few;
     private List<ViewedNode> children;
     private List<ViewedNode> attributes;
 
@@ -77,15 +83,30 @@ final class ViewedNode extends AbstractNodeWrapper implements SiblingCountingNod
     }
 
     /** Returns one of the elements below; it is the same one each time. */
-    private ViewedNode element(int at) {
+    ViewedNode element(int at) {
+        int all = node.children().size();
+        if (elements == null && all > FEW * 4) {
+            few = few == null ? new HashMap<>() : few;
+            if (few.size() < FEW || few.containsKey(at)) {
+                return few.computeIfAbsent(at, this::seen);
+            }
+        }
         if (elements == null) {
-            elements = new ViewedNode[node.children().size()];
+            elements = new ViewedNode[all];
+            if (few != null) {
+                few.forEach((i, view) -> elements[i] = view);
+                few = null;
+            }
         }
         if (elements[at] == null) {
-            int before = node.text().isEmpty() ? 0 : 1;
-            elements[at] = new ViewedNode(Type.ELEMENT, node.children().get(at), this, before + at);
+            elements[at] = seen(at);
         }
         return elements[at];
+    }
+
+    private ViewedNode seen(int at) {
+        int before = node.text().isEmpty() ? 0 : 1;
+        return new ViewedNode(Type.ELEMENT, node.children().get(at), this, before + at);
     }
 
     private List<ViewedNode> beside() {

@@ -66,9 +66,14 @@ public final class RepeatedNodes {
         return inside;
     }
 
+    /** Returns the tree its nodes are in, null when there is none. */
+    public Node tree(Scope outer) {
+        return outer.get(path.variable());
+    }
+
     /** Returns the scope inside the repeat for one node. */
     public Scope scope(Scope outer, Node node) {
-        return outer.with(as, node);
+        return outer.inside(as, node);
     }
 
     public List<Node> nodes(Scope outer) throws FillFailure {

@@ -81,7 +81,7 @@ public final class RecordPlan implements RowMaker {
             return made;
         }
         for (List<Node> chain : rows.chains(scope)) {
-            made.add(row(scope.with("row", chain.get(chain.size() - 1)), chain, problems));
+            made.add(row(scope.inside("row", chain.get(chain.size() - 1)), chain, problems));
         }
         return made;
     }

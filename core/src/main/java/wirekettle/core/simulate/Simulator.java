@@ -300,7 +300,7 @@ public final class Simulator {
             Scope bound = scope;
             for (Map.Entry<String, String> entry : new TreeMap<>(rule.bind()).entrySet()) {
                 Node node = expression(entry.getValue()).node(scope);
-                bound = node == null ? bound : bound.with(entry.getKey(), node);
+                bound = node == null ? bound : bound.inside(entry.getKey(), node);
             }
             int delay = rule.delayMillis() == null ? 0 : rule.delayMillis();
             boolean described = operation.http() != null && operation.http().described() != null;

@@ -32,6 +32,11 @@ public final class MemoryBudget {
         return used;
     }
 
+    /** Returns how many bytes there are in all. */
+    public long total() {
+        return total;
+    }
+
     /** Opens the share of one piece of work. */
     public Share share() {
         return new Share();
@@ -50,7 +55,7 @@ public final class MemoryBudget {
         }
     }
 
-    /** What one piece of work has of the budget, until it is closed. For one thread at a time. */
+    /** What one piece of work has of the budget, until it is closed. */
     public final class Share implements AutoCloseable {
         private long mine;
         private boolean first;
@@ -82,6 +87,16 @@ public final class MemoryBudget {
                 }
                 used += bytes;
                 mine += bytes;
+            }
+        }
+
+        /** Gives some of it back. */
+        public void shrink(long bytes) {
+            synchronized (MemoryBudget.this) {
+                long less = Math.min(bytes, mine);
+                used -= less;
+                mine -= less;
+                MemoryBudget.this.notifyAll();
             }
         }
 

@@ -19,7 +19,7 @@ public class ExpressionsTest {
     public void unprefixedNamesMatchInAnyNamespaceAndParentsStayInReach() throws Exception {
         Node event = Node.branch(new Name("urn:x", "event"), List.of(Node.leaf(new Name("urn:y", "kind"), "loaded")));
         Node reply = Node.branch(new Name("urn:x", "reply"), List.of(Node.leaf(new Name("urn:x", "ref"), "7"), event));
-        Scope scope = Scope.empty().with("reply", reply).with("row", event);
+        Scope scope = Scope.empty().with("reply", reply).inside("row", event);
         assertEquals(expressions.compile("$reply/event/kind", Set.of("reply")).text(scope), "loaded");
         assertEquals(
                 expressions

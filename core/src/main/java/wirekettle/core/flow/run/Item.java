@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collections;
 import java.util.List;
+import wirekettle.core.expression.Places;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.soap.CallRoom;
@@ -89,10 +90,10 @@ final class Item {
     }
 
     /** Returns an item within this one; to be worked on by the thread that asks for it. */
-    Item inside(String step, String variable, Node its) {
+    Item inside(String step, String variable, Node its, Places places) {
         String at = path.isEmpty() ? step : path + "/" + step;
-        Item item =
-                new Item(ordinal, at, record, fingerprint, key, scope.apart().with(variable, its), room, replay, known);
+        Item item = new Item(
+                ordinal, at, record, fingerprint, key, scope.apart(places).inside(variable, its), room, replay, known);
         item.halt = halt;
         item.looked = looked;
         return item;

@@ -56,6 +56,11 @@ public record Passage(Effect effect, Outcome outcome, boolean changes, List<Atte
     public record Exchange(String address, byte[] request, int status, byte[] reply) {
         /** How much of a text is kept, in bytes. */
         public static final int MOST_BYTES = 1 << 20;
+
+        /** Returns how long its texts are, in bytes. */
+        int bytes() {
+            return (request == null ? 0 : request.length) + (reply == null ? 0 : reply.length);
+        }
     }
 
     /** Returns this passage with another outcome. */

@@ -5,14 +5,18 @@ import java.util.List;
 import java.util.concurrent.ExecutionException;
 import java.util.concurrent.Future;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.concurrent.atomic.AtomicLong;
+import wirekettle.core.expression.Places;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.fill.FillFailure;
 import wirekettle.core.fill.MappingProblem;
 import wirekettle.core.flow.compile.CompiledSplit;
 import wirekettle.core.flow.file.SplitStage;
 import wirekettle.core.soap.FailureClass;
+import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
+import wirekettle.core.value.NodeSize;
 
 /**
  * Runs a block for each item of a repeated field. The record's own thread works on items too, so that it never waits for
@@ -21,6 +25,9 @@ import wirekettle.core.value.Node;
 final class SplitStep implements Step {
     private static final Failure LATER =
             Failure.of(FailureClass.CONDITION, "not begun", "it had not begun when the run was interrupted", "");
+
+    /** What an item takes itself, about. */
+    private static final long BARE = 2_500;
 
     private final CompiledSplit split;
     private final SplitStage stage;
@@ -55,7 +62,11 @@ final class SplitStep implements Step {
         } else {
             items.run();
         }
-        return gathered(item, items.parts, kept);
+        StepResult go = gathered(item, items, kept);
+        if (split.shape() != null && item.room().memory() != null) {
+            item.room().memory().shrink(items.taken.get());
+        }
+        return go;
     }
 
     /** Takes back what the items did, and returns what the record fails with. */
@@ -83,14 +94,18 @@ final class SplitStep implements Step {
         private final Item record;
         private final List<Node> nodes;
         private final Part[] parts;
+        private final Places places;
         private final AtomicInteger next = new AtomicInteger();
+        private final AtomicLong taken = new AtomicLong();
         private volatile boolean over;
+        private volatile Failure tooLarge;
         private Item.Halt halt;
 
         Items(Item record, List<Node> nodes) {
             this.record = record;
             this.nodes = nodes;
             this.parts = new Part[nodes.size()];
+            this.places = nodes.isEmpty() ? null : Places.of(nodes, split.over().tree(record.scope()), record.scope());
         }
 
         /** Takes only items that something was claimed for before a crash; they begin nothing new. */
@@ -98,7 +113,7 @@ final class SplitStep implements Step {
             halt = other;
             for (int i = 0; i < parts.length; i++) {
                 if (record.replay()
-                        .knows(record.inside(step(i), stage.item(), nodes.get(i))
+                        .knows(record.inside(step(i), stage.item(), nodes.get(i), places)
                                 .path())) {
                     parts[i] = part(i);
                 }
@@ -157,11 +172,51 @@ final class SplitStep implements Step {
         private void one(int i) throws Stopped {
             Part part = part(i);
             parts[i] = part;
+            part.item().scope().forgetViews();
+            keep(part);
             boolean ends = part.why() != null
                     && (!stage.goesOn()
                             || part.end() == End.IN_DOUBT
                             || part.why().stopping());
             over |= ends;
+        }
+
+        /**
+         * Asks for room for what an item made, which stays until all items are gathered. A record whose items take more
+         * than there is in all is too large: no further item begins.
+         */
+        private void keep(Part part) throws Stopped {
+            MemoryBudget.Share memory = record.room().memory();
+            if (memory == null) {
+                return;
+            }
+            long more = BARE;
+            for (String name : split.made()) {
+                Node made = part.item().scope().get(name);
+                more += made == null ? 0 : NodeSize.of(made);
+            }
+            for (Passage passage : part.item().passages()) {
+                more += passage.exchange() == null ? 0 : passage.exchange().bytes();
+            }
+            long most = steps.doors().memory().total();
+            if (taken.get() + more > most) {
+                tooLarge = Failure.of(
+                        FailureClass.MAPPING,
+                        "record too large",
+                        "what its items made takes more than the " + (most >> 20) + " MB there are for all records",
+                        stage.id());
+                over = true;
+                return;
+            }
+            try {
+                memory.grow(more, Long.MAX_VALUE);
+            } catch (MemoryBudget.Full e) {
+                throw new IllegalStateException("there is no end to the waiting", e);
+            } catch (InterruptedException e) {
+                Thread.currentThread().interrupt();
+                throw new Stopped();
+            }
+            taken.addAndGet(more);
         }
 
         /** Takes the items of a sample one after the other, the one that is shown first. */
@@ -178,7 +233,7 @@ final class SplitStep implements Step {
         }
 
         private Part part(int i) throws Stopped {
-            Item item = record.inside(step(i), stage.item(), nodes.get(i));
+            Item item = record.inside(step(i), stage.item(), nodes.get(i), places);
             if (halt != null) {
                 item.halts(halt);
             }
@@ -232,7 +287,8 @@ final class SplitStep implements Step {
         return stage.id() + ":" + (i + 1);
     }
 
-    private StepResult gathered(Item record, Part[] parts, Node kept) throws Failed, Stopped {
+    private StepResult gathered(Item record, Items items, Node kept) throws Failed, Stopped {
+        Part[] parts = items.parts;
         Failed first = null;
         int at = 0;
         int done = 0;
@@ -248,6 +304,10 @@ final class SplitStep implements Step {
                 first = part.why();
                 at = i + 1;
             }
+        }
+        if (items.tooLarge != null && (first == null || !first.failure().doubtful())) {
+            take(record, parts);
+            throw new Failed(items.tooLarge, false);
         }
         boolean ends = kept == null
                 && first != null

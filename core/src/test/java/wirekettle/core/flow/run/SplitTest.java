@@ -24,6 +24,7 @@ import wirekettle.core.flow.file.Stage;
 import wirekettle.core.record.DocumentPlan;
 import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.FailureClass;
+import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 
@@ -237,18 +238,34 @@ public class SplitTest extends OutlineFixture {
         assertEquals(sent, List.of());
     }
 
+    /** What items made counts against the memory of all records; a record that needs more than all of it is rejected. */
+    @Test
+    public void aRecordWhoseItemsTakeTooMuchMemoryIsRejectedAndTheRunGoesOn() throws Exception {
+        String[] many = new String[20_000];
+        java.util.Arrays.fill(many, "crate");
+        CompiledFlow flow = sound(file(split(REJECT, 8, reads("c", "$crate/no")), write("out", "count($crates/item)")));
+        Doors open = doors(flow);
+        Doors bounded = new Doors(
+                open.lines(), open.lookUps(), open.folders(), open.clock(), MemoryBudget.of(40 << 20), open.trouble());
+        Ran ran = Ran.of(flow, bounded, List.of(record(many), record("a", "b"), record("c")));
+        assertEquals(ran.line(1).end(), End.REJECTED);
+        assertEquals(ran.line(1).failure().cause(), "record too large");
+        assertEquals(ran.rows.get("out"), List.of("2", "1"));
+        assertEquals(bounded.memory().used(), 0, "all of it was given back");
+    }
+
     @Test
     public void manyItemsAreWorkedOnByFewThreads() throws Exception {
-        String[] many = new String[5_000];
+        String[] many = new String[100_000];
         for (int i = 0; i < many.length; i++) {
             many[i] = "c" + i;
         }
         CompiledFlow flow = sound(file(split(REJECT, 8, reads("c", "$crate/no")), write("out", "count($crates/item)")));
         Ran ran = ran(flow, record(many));
-        assertEquals(ran.rows.get("out"), List.of("5000"));
+        assertEquals(ran.rows.get("out"), List.of("100000"));
         List<String> all = new ArrayList<>(sent);
         Collections.sort(all);
-        assertEquals(all.size(), 5_000);
+        assertEquals(all.size(), 100_000);
     }
 
     @DataProvider
