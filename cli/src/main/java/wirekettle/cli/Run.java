@@ -162,7 +162,7 @@ final class Run implements Callable<Integer> {
                 new RowIndex(dataset -> source(bundle, dataset)),
                 new FolderFiles(folders(bundle)),
                 clock,
-                MemoryBudget.NONE,
+                MemoryBudget.ofHeap(),
                 Throwable::printStackTrace);
     }
 

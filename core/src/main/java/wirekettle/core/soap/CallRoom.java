@@ -11,4 +11,14 @@ import wirekettle.core.soap.attachments.Attachments;
 public record CallRoom(Attachments attachments, MemoryBudget.Share memory) {
     /** Everything in memory, asked of nobody. */
     public static final CallRoom NONE = new CallRoom(null, null);
+
+    /** Opens a loan of its memory for one call, null where none is asked for. */
+    public MemoryBudget.Share loan() {
+        return memory == null ? null : memory.loan();
+    }
+
+    /** Returns the same with other memory. */
+    public CallRoom with(MemoryBudget.Share other) {
+        return new CallRoom(attachments, other);
+    }
 }

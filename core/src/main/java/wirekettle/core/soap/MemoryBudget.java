@@ -57,14 +57,55 @@ public final class MemoryBudget {
 
     /** What one piece of work has of the budget, until it is closed. */
     public final class Share implements AutoCloseable {
+        private final Share whole;
         private long mine;
+        private long lent;
         private boolean first;
+
+        private Share() {
+            whole = this;
+        }
+
+        private Share(Share whole) {
+            this.whole = whole;
+        }
 
         /** From now on this piece of work gets its room at once: others wait for it, so it must not wait for them. */
         public void goFirst() {
             synchronized (MemoryBudget.this) {
                 first = true;
                 MemoryBudget.this.notifyAll();
+            }
+        }
+
+        /**
+         * Opens a loan: room for a step of this piece of work, asked for as a guess and given back when the step ends.
+         * It belongs to this piece of work, but does not count in {@link #tooLarge()}.
+         */
+        public Share loan() {
+            return new Share(this);
+        }
+
+        /** Counts what is there already, without waiting. */
+        public void take(long bytes) {
+            synchronized (MemoryBudget.this) {
+                adds(bytes);
+            }
+        }
+
+        /** Tells whether this piece of work has taken more than there is in all, not counting its loans. */
+        public boolean tooLarge() {
+            synchronized (MemoryBudget.this) {
+                return mine - lent > total;
+            }
+        }
+
+        private void adds(long bytes) {
+            used += bytes;
+            mine += bytes;
+            if (whole != this) {
+                whole.mine += bytes;
+                whole.lent += bytes;
             }
         }
 
@@ -78,24 +119,21 @@ public final class MemoryBudget {
          */
         public void grow(long bytes, long until) throws Full, InterruptedException {
             synchronized (MemoryBudget.this) {
-                while (used + bytes > total && used > mine && !first) {
+                while (used + bytes > total && used > whole.mine && !whole.first) {
                     long left = (until - System.nanoTime()) / 1_000_000;
                     if (left <= 0) {
                         throw new Full(bytes);
                     }
                     MemoryBudget.this.wait(left);
                 }
-                used += bytes;
-                mine += bytes;
+                adds(bytes);
             }
         }
 
         /** Gives some of it back. */
         public void shrink(long bytes) {
             synchronized (MemoryBudget.this) {
-                long less = Math.min(bytes, mine);
-                used -= less;
-                mine -= less;
+                adds(-Math.min(bytes, mine));
                 MemoryBudget.this.notifyAll();
             }
         }
@@ -104,8 +142,7 @@ public final class MemoryBudget {
         @Override
         public void close() {
             synchronized (MemoryBudget.this) {
-                used -= mine;
-                mine = 0;
+                adds(-mine);
                 MemoryBudget.this.notifyAll();
             }
         }

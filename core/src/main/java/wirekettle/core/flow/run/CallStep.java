@@ -16,6 +16,7 @@ import wirekettle.core.request.ByteOut;
 import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.FailureClass;
+import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.soap.Reply;
 import wirekettle.core.soap.SoapFault;
 import wirekettle.core.soap.attachments.Xop;
@@ -93,6 +94,7 @@ final class CallStep implements Step {
             reversible(item, effect);
             return;
         }
+        item.fits(call.id());
         byte[] request = request(item);
         if (memory != null) {
             Node body = remembered(item, request, before, effect);
@@ -252,8 +254,8 @@ final class CallStep implements Step {
             Instant start = steps.doors().clock().instant();
             long from = System.nanoTime();
             String down = null;
-            try {
-                Caller.Result result = line.caller().call(request, item.room());
+            try (MemoryBudget.Share loan = item.room().loan()) {
+                Caller.Result result = line.caller().call(request, item.room().with(loan));
                 long millis = (System.nanoTime() - from) / 1_000_000;
                 CallFailure failure = result.failure();
                 int status = result.answer() == null ? 0 : result.answer().status();
@@ -395,7 +397,7 @@ final class CallStep implements Step {
     private Node judged(Item item, Node body, int status, int attempts) throws Failed {
         String as = call.stage().as();
         try {
-            item.bind(as, body);
+            item.shows(as, body);
             if (call.reply() != null && delivery.strict()) {
                 List<String> wrong = call.contract()
                         .check()
@@ -411,7 +413,7 @@ final class CallStep implements Step {
             if (!problems.isEmpty()) {
                 throw new Failed(Failure.of(problems, call.id()).of(status, attempts, null), false);
             }
-            item.bind(as, opened);
+            item.shows(as, opened);
             for (CompiledCall.Test test : call.tests()) {
                 test(test, item, status, attempts);
             }

@@ -8,7 +8,9 @@ import wirekettle.core.expression.Places;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.soap.CallRoom;
+import wirekettle.core.soap.FailureClass;
 import wirekettle.core.value.Node;
+import wirekettle.core.value.NodeSize;
 
 /** One record on its way through the steps. For one thread at a time. */
 final class Item {
@@ -57,6 +59,7 @@ final class Item {
     private Answer answer;
     private Halt halt;
     private boolean looked;
+    private long held;
 
     /**
      * Makes an item.
@@ -119,6 +122,7 @@ final class Item {
         }
         note(item.note);
         saved |= item.saved;
+        held += item.held;
     }
 
     /** Returns where in its record it is; empty for the record itself. */
@@ -155,8 +159,42 @@ final class Item {
         return scope;
     }
 
+    /** Adds what a stage made to what is in reach, where it stays. */
     void bind(String variable, Node node) {
+        shows(variable, node);
+        if (room.memory() != null) {
+            long bytes = NodeSize.of(node);
+            held += bytes;
+            room.memory().take(bytes);
+        }
+    }
+
+    /** Lets something be in reach that is to be replaced or taken back. */
+    void shows(String variable, Node node) {
         scope = scope.with(variable, node);
+    }
+
+    /** Returns about how many bytes its stages made, and those of the items within it. */
+    long held() {
+        return held;
+    }
+
+    /**
+     * Refuses to go on with a record that has taken more memory than there is for all.
+     *
+     * @param stage the stage that would go on
+     */
+    void fits(String stage) throws Failed {
+        if (room.memory() != null && room.memory().tooLarge()) {
+            throw new Failed(
+                    Failure.of(
+                            FailureClass.MAPPING,
+                            "record too large",
+                            "what the record holds takes more memory than there is for all records together; give the"
+                                    + " server more memory, or let the flow keep less of it",
+                            stage),
+                    false);
+        }
     }
 
     void scope(Scope other) {
@@ -208,6 +246,9 @@ final class Item {
 
     /** Adds a passage; that of a call tried again takes the place of what its earlier attempts left. */
     void passes(Passage passage) {
+        if (room.memory() != null && passage.exchange() != null) {
+            room.memory().take(passage.exchange().bytes());
+        }
         int last = passages.size() - 1;
         if (last >= 0 && passages.get(last).effect().equals(passage.effect())) {
             passages.set(last, passage);

@@ -122,6 +122,7 @@ final class RecordWork {
             if (problem != null) {
                 throw new Failed(Failure.of(FailureClass.MAPPING, "unusable row", problem, read.id()), false);
             }
+            item.fits(read.id());
             StepResult go = steps.run(item);
             if (item.halt() != null) {
                 // it was being taken back when the run was interrupted

@@ -5,7 +5,6 @@ import java.util.List;
 import java.util.concurrent.ExecutionException;
 import java.util.concurrent.Future;
 import java.util.concurrent.atomic.AtomicInteger;
-import java.util.concurrent.atomic.AtomicLong;
 import wirekettle.core.expression.Places;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.fill.FillFailure;
@@ -16,7 +15,6 @@ import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
-import wirekettle.core.value.NodeSize;
 
 /**
  * Runs a block for each item of a repeated field. The record's own thread works on items too, so that it never waits for
@@ -64,7 +62,7 @@ final class SplitStep implements Step {
         }
         StepResult go = gathered(item, items, kept);
         if (split.shape() != null && item.room().memory() != null) {
-            item.room().memory().shrink(items.taken.get());
+            item.room().memory().shrink(items.held());
         }
         return go;
     }
@@ -96,9 +94,8 @@ final class SplitStep implements Step {
         private final Part[] parts;
         private final Places places;
         private final AtomicInteger next = new AtomicInteger();
-        private final AtomicLong taken = new AtomicLong();
         private volatile boolean over;
-        private volatile Failure tooLarge;
+        private volatile Failed tooLarge;
         private Item.Halt halt;
 
         Items(Item record, List<Node> nodes) {
@@ -106,6 +103,15 @@ final class SplitStep implements Step {
             this.nodes = nodes;
             this.parts = new Part[nodes.size()];
             this.places = nodes.isEmpty() ? null : Places.of(nodes, split.over().tree(record.scope()), record.scope());
+        }
+
+        /** Returns about how many bytes their results take. */
+        long held() {
+            long bytes = 0;
+            for (Part part : parts) {
+                bytes += part == null ? 0 : BARE + part.item().held();
+            }
+            return bytes;
         }
 
         /** Takes only items that something was claimed for before a crash; they begin nothing new. */
@@ -182,41 +188,26 @@ final class SplitStep implements Step {
         }
 
         /**
-         * Asks for room for what an item made, which stays until all items are gathered. A record whose items take more
-         * than there is in all is too large: no further item begins.
+         * Waits for room for an item, whose result stays until all items are gathered. When the record has taken more
+         * than there is in all, no further item begins.
          */
         private void keep(Part part) throws Stopped {
             MemoryBudget.Share memory = record.room().memory();
             if (memory == null) {
                 return;
             }
-            long more = BARE;
-            for (String name : split.made()) {
-                Node made = part.item().scope().get(name);
-                more += made == null ? 0 : NodeSize.of(made);
-            }
-            for (Passage passage : part.item().passages()) {
-                more += passage.exchange() == null ? 0 : passage.exchange().bytes();
-            }
-            long most = steps.doors().memory().total();
-            if (taken.get() + more > most) {
-                tooLarge = Failure.of(
-                        FailureClass.MAPPING,
-                        "record too large",
-                        "what its items made takes more than the " + (most >> 20) + " MB there are for all records",
-                        stage.id());
-                over = true;
-                return;
-            }
             try {
-                memory.grow(more, Long.MAX_VALUE);
+                memory.grow(BARE, Long.MAX_VALUE);
+                part.item().fits(stage.id());
+            } catch (Failed e) {
+                tooLarge = e;
+                over = true;
             } catch (MemoryBudget.Full e) {
                 throw new IllegalStateException("there is no end to the waiting", e);
             } catch (InterruptedException e) {
                 Thread.currentThread().interrupt();
                 throw new Stopped();
             }
-            taken.addAndGet(more);
         }
 
         /** Takes the items of a sample one after the other, the one that is shown first. */
@@ -307,7 +298,7 @@ final class SplitStep implements Step {
         }
         if (items.tooLarge != null && (first == null || !first.failure().doubtful())) {
             take(record, parts);
-            throw new Failed(items.tooLarge, false);
+            throw items.tooLarge;
         }
         boolean ends = kept == null
                 && first != null
