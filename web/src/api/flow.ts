@@ -49,6 +49,13 @@ export type SplitStage = Omit<Staged<'SplitStage'>, 'stages' | 'gather'> & {
   stages: Stage[];
   gather?: Gather;
 };
+/** What the reply to a batch says of each of its records. */
+export type Verdict = S['Verdict'];
+export type BatchStage = Omit<Staged<'BatchStage'>, 'stages' | 'undo' | 'verdict'> & {
+  stages: Stage[];
+  undo?: Stage[];
+  verdict?: Verdict;
+};
 export type WriteStage = Omit<Staged<'WriteStage', 'mode' | 'keys'>, keyof MakesRecord> & MakesRecord;
 export type AnswerStage = Omit<Staged<'AnswerStage'>, keyof MakesRecord> & MakesRecord;
 export type NoteStage = Staged<'NoteStage'>;
@@ -59,6 +66,7 @@ export type Stage =
   | LookUpStage
   | CallStage
   | SplitStage
+  | BatchStage
   | BranchStage
   | WriteStage
   | AnswerStage

@@ -28,18 +28,24 @@ export type Line =
       place: number;
       depth: number;
       failing: boolean;
-      /** Whether it is what a Split gathers: no stages stand there. */
-      gather?: boolean;
+      /** What it is where no stages stand: what a Split gathers, the verdict of a Batch. */
+      end?: 'gather' | 'verdict';
     }
   | { kind: 'rule'; id: string; rule: Rule; owner?: Stage; depth: number };
+
+function undoOf(stage: { id: string; undo?: Stage[] }): Branching[] {
+  return stage.undo?.length ? [{ id: `${stage.id}/undo`, label: 'to take it back', stages: stage.undo }] : [];
+}
 
 /** Returns the blocks a stage holds: the ways of a Branch, what a Split does for each item, what reverses a Call. */
 function blocksOf(stage: Stage): Branching[] {
   if (stage.verb === 'Branch') return stage.ways;
-  if (stage.verb === 'Call')
-    return stage.undo?.length
-      ? [{ id: `${stage.id}/undo`, label: 'to take it back', stages: stage.undo }]
-      : [];
+  if (stage.verb === 'Call') return undoOf(stage);
+  if (stage.verb === 'Batch')
+    return [
+      { id: `${stage.id}/records`, label: `together as $${stage.batch ?? 'batch'}`, stages: stage.stages },
+      ...undoOf(stage),
+    ];
   if (stage.verb !== 'Split') return [];
   const label = `for each $${stage.item ?? 'item'}`;
   return [{ id: `${stage.id}/items`, label, stages: stage.stages }];
@@ -48,6 +54,20 @@ function blocksOf(stage: Stage): Branching[] {
 /** Returns the id of the place where the items of a Split are gathered. */
 export function gatherOf(split: string): string {
   return `${split}/gather`;
+}
+
+/** Returns the id of the place where the verdict of a Batch is read. */
+export function verdictOf(batch: string): string {
+  return `${batch}/verdict`;
+}
+
+/** Returns the line of what a stage ends with where no stages stand, if it has one. */
+function endOf(stage: Stage): { id: string; label: string; end: 'gather' | 'verdict' } | undefined {
+  if (stage.verb === 'Split' && stage.gather)
+    return { id: gatherOf(stage.id), label: `gathered as $${stage.gather.as}`, end: 'gather' };
+  if (stage.verb === 'Batch' && stage.verdict)
+    return { id: verdictOf(stage.id), label: `each with $${stage.verdict.as}`, end: 'verdict' };
+  return undefined;
 }
 
 /** Returns every line of the outline, from top to bottom. */
@@ -61,13 +81,16 @@ export function outlineLines(file: FlowFile): Line[] {
       blocks.forEach((way, place) => {
         lines.push({ kind: 'way', id: way.id, way, branch: stage.id, place, depth: depth + 1, failing });
         const inside = stage.verb === 'Branch' ? `${number}.${place + 1}.` : `${number}.`;
-        block(way.stages, way.id, depth + 1, inside, failing || stage.verb === 'Call');
+        const undo = way.id === `${stage.id}/undo`;
+        block(way.stages, way.id, depth + 1, undo ? `${number}.u` : inside, failing || undo);
+        if (place === 0) ends();
       });
-      if (stage.verb === 'Split' && stage.gather) {
-        const id = gatherOf(stage.id);
-        const way = { id, label: `gathered as $${stage.gather.as}`, stages: [] };
+      function ends() {
+        const end = endOf(stage);
+        if (!end) return;
+        const way = { id: end.id, label: end.label, stages: [] };
         const at = { branch: stage.id, place: blocks.length, depth: depth + 1, failing };
-        lines.push({ kind: 'way', id, way, ...at, gather: true });
+        lines.push({ kind: 'way', id: end.id, way, ...at, end: end.end });
       }
       lane(stage.lane, stage, depth + 1);
     });
@@ -92,7 +115,7 @@ export function allStages(file: FlowFile): Stage[] {
 export function splitsAround(file: FlowFile, id: string): SplitStage[] {
   const around = (stages: Stage[]): SplitStage[] | undefined => {
     for (const stage of stages) {
-      if (stage.id === id || gatherOf(stage.id) === id || stage.lane?.rules.some((rule) => rule.id === id))
+      if (stage.id === id || endOf(stage)?.id === id || stage.lane?.rules.some((rule) => rule.id === id))
         return [];
       const blocks = blocksOf(stage).map((block) => block.stages);
       const lanes = stage.lane?.rules.map((rule) => rule.stages ?? []) ?? [];
@@ -138,6 +161,11 @@ function blockWith(stages: Stage[], block: BlockId, change: ChangeBlock): Stage[
       return { ...inner, undo: blockWith(inner.undo, `${inner.id}/undo`, change) };
     if (inner.verb === 'Split')
       return { ...inner, stages: blockWith(inner.stages, `${inner.id}/items`, change) };
+    if (inner.verb === 'Batch') {
+      const stages = blockWith(inner.stages, `${inner.id}/records`, change);
+      const undo = inner.undo?.length ? blockWith(inner.undo, `${inner.id}/undo`, change) : undefined;
+      return undo ? { ...inner, stages, undo } : { ...inner, stages };
+    }
     return inner.verb === 'Branch'
       ? {
           ...inner,
@@ -217,7 +245,7 @@ export function moved(file: FlowFile, id: string, up: boolean): FlowFile {
   if (neighbour?.verb === 'Read') return file;
   const without = withoutStage(file, id);
   // into ways and items; past what takes a call back
-  const ways = neighbour && neighbour.verb !== 'Call' ? blocksOf(neighbour) : [];
+  const ways = neighbour ? blocksOf(neighbour).filter((way) => way.id !== `${neighbour.id}/undo`) : [];
   if (ways.length > 0) {
     const way = ways[up ? ways.length - 1 : 0];
     return withBlocks(without, (stages, block) =>
@@ -259,7 +287,15 @@ export function freeStageId(file: FlowFile, base: string): string {
 export function freeVariable(file: FlowFile, base: string): string {
   const taken = new Set(
     allStages(file)
-      .flatMap((s) => (s.verb === 'Split' ? [s.item, s.gather?.as] : 'as' in s ? [s.as] : []))
+      .flatMap((s) =>
+        s.verb === 'Split'
+          ? [s.item, s.gather?.as]
+          : s.verb === 'Batch'
+            ? [s.batch, s.verdict?.as]
+            : 'as' in s
+              ? [s.as]
+              : [],
+      )
       .concat('run', 'failure', 'fault'),
   );
   let name = base;
@@ -287,6 +323,14 @@ export function duplicated(file: FlowFile, stage: Stage): Stage {
     if (!made.lane) delete made.lane;
     if ('as' in made) made.as = freeVariable(file, made.as.replace(/\d+$/, ''));
     if (made.verb === 'Call' && made.undo) return { ...made, undo: made.undo.map(copy) };
+    if (made.verb === 'Batch')
+      return {
+        ...made,
+        batch: freeVariable(file, made.batch ?? 'batch'),
+        verdict: made.verdict && { ...made.verdict, as: freeVariable(file, made.verdict.as ?? 'verdict') },
+        stages: made.stages.map(copy),
+        ...(made.undo ? { undo: made.undo.map(copy) } : {}),
+      };
     if (made.verb === 'Split')
       return {
         ...made,

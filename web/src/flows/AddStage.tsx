@@ -1,12 +1,16 @@
 import { Input, Modal } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import type { FlowFile, Rule, Stage, Verb } from '../api/flow';
+import type { BatchStage, CallStage, FlowFile, Rule, Stage, Verb } from '../api/flow';
 import css from './flow.module.css';
 import { mayBeUndone, ruleActions } from './rules';
 import { VERBS } from './verbs';
 
 /** What can be added: a stage of a verb, a rule for when a stage fails, or a file of everything that fails. */
 export type Addition = Verb | `rule ${Rule['then']}` | 'rejected' | 'undo';
+
+function undoneName(stage: CallStage | BatchStage): string {
+  return stage.verb === 'Batch' ? 'an accepted record' : (stage.operation ?? 'the call');
+}
 
 /** One list of everything that can be added, searched by typing what it should do. */
 export function AddStage({
@@ -42,7 +46,7 @@ export function AddStage({
             {
               what: 'undo' as const,
               name: 'An undo',
-              does: `Takes ${failing.operation ?? 'the call'} back when its record is rejected later`,
+              does: `Takes ${undoneName(failing)} back when its record is rejected later`,
             },
           ]
         : []),

@@ -21,6 +21,7 @@ import { type Asked, AskedContext } from './asked';
 import css from './flow.module.css';
 import { FlowBar } from './FlowBar';
 import { GatherPane } from './GatherPane';
+import { VerdictPane } from './VerdictPane';
 import { LaneStrip, RulePane } from './Lanes';
 import { Outline } from './Outline';
 import { type PaneProps, PANES } from './panes';
@@ -77,7 +78,7 @@ function Editor({ flow }: { flow: Flow }) {
   const [focus, setFocus] = useState<string>();
   const outline = useOutline(file, draft.change, () => setFocus(undefined));
   const { stage, stages, rule } = outline;
-  const place = rule?.id ?? (outline.gather ? outline.at : stage.id);
+  const place = rule?.id ?? (outline.end ? outline.at : stage.id);
   const pane = useRef<HTMLDivElement>(null);
   const enter = () => pane.current?.querySelector<HTMLElement>(FIELDS)?.focus();
   // a stage that was added is there to be filled
@@ -212,7 +213,9 @@ function Editor({ flow }: { flow: Flow }) {
         revision={draft.revision}
         attention={attention}
         last={flow.lastRun ?? undefined}
-        filled={outline.gather || makesRecord(stage, rule) ? place : call?.operation ? call.id : undefined}
+        filled={
+          outline.end === 'gather' || makesRecord(stage, rule) ? place : call?.operation ? call.id : undefined
+        }
         sample={{ record, environment }}
         settled={draft.settled}
         onRename={(name) => draft.change((f) => ({ ...f, name }))}
@@ -262,8 +265,10 @@ function Editor({ flow }: { flow: Flow }) {
           <AskedContext.Provider value={panes}>
             {rule ? (
               <RulePane {...its} rule={rule} onChoose={outline.choose} />
-            ) : outline.gather && stage.verb === 'Split' ? (
+            ) : outline.end && stage.verb === 'Split' ? (
               <GatherPane {...its} stage={stage} onChange={change} />
+            ) : outline.end && stage.verb === 'Batch' ? (
+              <VerdictPane {...its} stage={stage} onChange={change} />
             ) : (
               <>
                 <Pane {...its} stage={stage} onChange={change} onVariable={onVariable} />

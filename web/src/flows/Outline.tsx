@@ -96,7 +96,7 @@ export function Outline({
                   <span className={`clip ${way?.ways[line.branch] === line.place ? css.wayTaken : ''}`}>
                     {line.way.label || line.way.when || 'otherwise'}
                   </span>
-                  {line.way.stages.length === 0 && !line.gather && (
+                  {line.way.stages.length === 0 && !line.end && (
                     <span className="faint">
                       {' '}
                       · {line.id === chosen ? 'A adds a stage here' : 'nothing yet'}
@@ -168,7 +168,12 @@ export function Outline({
 }
 
 function holds(stage: Stage): boolean {
-  return stage.verb === 'Branch' || stage.verb === 'Split' || (stage.lane?.rules.length ?? 0) > 0;
+  return (
+    stage.verb === 'Branch' ||
+    stage.verb === 'Split' ||
+    stage.verb === 'Batch' ||
+    (stage.lane?.rules.length ?? 0) > 0
+  );
 }
 
 /** What is folded away: everything deeper than a folded line, up to the next line that is not. */

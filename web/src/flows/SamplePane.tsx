@@ -1,6 +1,7 @@
 import { Button, Segmented, Select } from 'antd';
 import { useState } from 'react';
-import type { CallStage, FailureClass, Stage, SplitStage } from '../api/flow';
+import type { BatchStage, CallStage, FailureClass, Stage, SplitStage } from '../api/flow';
+import { allInside } from '../api/outline';
 import type { Preview } from '../api/types';
 import { When } from '../shared/parts';
 import css from './flow.module.css';
@@ -78,6 +79,12 @@ export function SamplePane({
   const away =
     preview?.way?.end !== undefined && stage.verb !== 'Note' && !preview.way.reached.includes(stage.id);
   const nearest = preview?.way?.comesHere;
+  const batches = stages.filter(
+    (s): s is BatchStage =>
+      s.verb === 'Batch' &&
+      (s.id === stage.id || allInside(s.stages).some((inner) => inner.id === stage.id)) &&
+      preview?.way?.batches[s.id] !== undefined,
+  );
   const ending = stages.find((s) => s.id === preview?.way?.endedAt);
   return (
     <>
@@ -102,6 +109,16 @@ export function SamplePane({
           total={preview?.way?.items[split.id] ?? 0}
           onAt={(item) => onItem(split.id, item)}
         />
+      ))}
+      {batches.map((batch) => (
+        <div key={batch.id} className={css.sampleHead}>
+          <span className="dim mono clip">${batch.batch}</span>
+          <span className="grow" />
+          <span className="dim">
+            {variable} is {preview?.way?.batches[batch.id]?.position} of {preview?.way?.batches[batch.id]?.of}{' '}
+            here
+          </span>
+        </div>
       ))}
       <div className="row pad-row tight">
         <Segmented<Tab> size="small" value={tab} onChange={setWanted} options={tabs} />

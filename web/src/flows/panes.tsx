@@ -2,6 +2,7 @@ import type { ComponentType } from 'react';
 import type { CallStage as Call, FlowFile, Stage, Verb } from '../api/flow';
 import type { Preview, SheetProposal } from '../api/types';
 import { AnswerStage } from './AnswerStage';
+import { BatchStage } from './BatchStage';
 import { CallStage } from './CallStage';
 import { MapStage } from './MapStage';
 import { ReadStage } from './ReadStage';
@@ -38,6 +39,7 @@ export const PANES: { [V in Verb]: ComponentType<PaneProps<Extract<Stage, { verb
   'Look up': LookUpStage,
   Call: CallStage,
   Split: SplitStage,
+  Batch: BatchStage,
   Branch: BranchStage,
   Write: WriteStage,
   Answer: AnswerStage,

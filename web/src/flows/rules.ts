@@ -1,4 +1,4 @@
-import type { CallStage, FlowFile, Rule, Stage } from '../api/flow';
+import type { BatchStage, CallStage, FlowFile, Rule, Stage } from '../api/flow';
 import { allInside, allStages, freeStageId, freeVariable } from '../api/outline';
 import { DELIVERY } from './delivery';
 
@@ -15,23 +15,37 @@ export function ruleActions(stage: Stage | undefined): { value: Rule['then']; la
   ];
 }
 
-/** Tells whether a stage changes data, so that it can be taken back; what takes something back cannot be itself. */
-export function mayBeUndone(file: FlowFile, stage: Stage): stage is CallStage {
-  const reverses = (call: Stage) =>
-    call.verb === 'Call' && allInside(call.undo ?? []).some((s) => s.id === stage.id);
-  return stage.verb === 'Call' && stage.delivery.effect === 'changes' && !allStages(file).some(reverses);
+/**
+ * Tells whether a stage changes data, so that it can be taken back. What takes something back cannot be itself, and of a
+ * batch the records are, each alone.
+ */
+export function mayBeUndone(file: FlowFile, stage: Stage): stage is CallStage | BatchStage {
+  const within = (other: Stage) =>
+    ('undo' in other && allInside(other.undo ?? []).some((s) => s.id === stage.id)) ||
+    (other.verb === 'Batch' && allInside(other.stages).some((s) => s.id === stage.id));
+  const changes =
+    stage.verb === 'Batch'
+      ? changesData(stage)
+      : stage.verb === 'Call' && stage.delivery.effect === 'changes';
+  return changes && !allStages(file).some(within);
+}
+
+function changesData(batch: BatchStage): boolean {
+  return allInside(batch.stages).some((s) => s.verb === 'Call' && s.delivery.effect === 'changes');
 }
 
 /** Returns a call of the same service that takes a change back. */
-export function newUndo(file: FlowFile, call: CallStage): CallStage {
+export function newUndo(file: FlowFile, stage: CallStage | BatchStage): CallStage {
+  const call =
+    stage.verb === 'Call' ? stage : allInside(stage.stages).find((s): s is CallStage => s.verb === 'Call');
   return {
     verb: 'Call',
-    id: freeStageId(file, `${call.id}-undo`),
+    id: freeStageId(file, `${stage.id}-undo`),
     as: freeVariable(file, 'undone'),
-    contract: call.contract,
-    service: call.service,
-    port: call.port,
-    endpoint: call.endpoint,
+    contract: call?.contract,
+    service: call?.service,
+    port: call?.port,
+    endpoint: call?.endpoint,
     fills: [],
     delivery: { ...DELIVERY, effect: 'changes' },
   };

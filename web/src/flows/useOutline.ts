@@ -26,8 +26,8 @@ export type OutlineTools = {
   stage: Stage;
   /** The rule that is chosen. */
   rule?: Rule;
-  /** Whether what a Split gathers is chosen. */
-  gather: boolean;
+  /** What is chosen where no stages stand: what a Split gathers, the verdict of a Batch. */
+  end?: 'gather' | 'verdict';
   /** The stage whose failure a rule could be added for: the one that is chosen. */
   failing?: Stage;
   number: string;
@@ -63,7 +63,7 @@ export function useOutline(
     at: line.id,
     stage,
     rule: line.kind === 'rule' ? line.rule : undefined,
-    gather: line.kind === 'way' && line.gather === true,
+    end: line.kind === 'way' ? line.end : undefined,
     failing: chosen && chosen.verb !== 'Read' && chosen.verb !== 'Note' ? chosen : undefined,
     number: line.kind === 'rule' ? '' : numberOf(stage, lines),
     choose,
@@ -75,10 +75,17 @@ export function useOutline(
         return;
       }
       if (what === 'undo') {
-        if (stage.verb !== 'Call') return;
+        if (stage.verb !== 'Call' && stage.verb !== 'Batch') return;
         const made = newUndo(file, stage);
         change((f) =>
-          withStage(f, stage.id, (s) => (s.verb === 'Call' ? { ...s, undo: [...(s.undo ?? []), made] } : s)),
+          withStage(
+            f,
+            stage.id,
+            (s) =>
+              ('undo' in stage || s.verb === 'Call' || s.verb === 'Batch'
+                ? { ...s, undo: [...(stage.undo ?? []), made] }
+                : s) as Stage,
+          ),
         );
         choose(made.id);
         return;
@@ -89,8 +96,8 @@ export function useOutline(
         choose(rule.id);
         return;
       }
-      // what is gathered is the end of its Split
-      const after = line.kind === 'way' && line.gather ? stage.id : line.id;
+      // where no stages stand is the end of what it belongs to
+      const after = line.kind === 'way' && line.end ? stage.id : line.id;
       const made = VERBS[what as Verb].make?.(file, after);
       if (!made) return;
       change((f) => withStageAfter(f, after, made));

@@ -1,10 +1,11 @@
 import type { Fill, FlowFile, Lane, Stage } from '../api/flow';
 import { allStages, withBlocks } from '../api/outline';
 
-/** Which of a stage's variables: what it makes, or of a Split its item or what is gathered. */
-export type Which = 'as' | 'item' | 'gather';
+/** Which of a stage's variables: what it makes, a Split's item or what is gathered, a Batch or its verdict. */
+export type Which = 'as' | 'item' | 'gather' | 'batch' | 'verdict';
 
 function nameOf(stage: Stage | undefined, which: Which): string | undefined {
+  if (stage?.verb === 'Batch') return which === 'batch' ? stage.batch : stage.verdict?.as;
   if (stage?.verb === 'Split') return which === 'item' ? stage.item : stage.gather?.as;
   return stage && 'as' in stage ? stage.as : undefined;
 }
@@ -62,6 +63,29 @@ export function withVariable(file: FlowFile, stageId: string, to: string, which:
         return { ...next, key: swap(next.key) };
       case 'Answer':
         return { ...next, status: swap(next.status) };
+      case 'Batch': {
+        const its = next.id === stageId;
+        const { verdict } = next;
+        return {
+          ...next,
+          by: swap(next.by),
+          batch: its && which === 'batch' ? to : next.batch,
+          verdict: verdict && {
+            ...verdict,
+            as: its && which === 'verdict' ? to : verdict.as,
+            lines: swap(verdict.lines),
+            itemKey: swap(
+              verdict.itemKey?.replace(/\$item\/([\p{L}_][\p{L}\p{N}_.-]*)/gu, (all, name) =>
+                name === from ? `$item/${to}` : all,
+              ),
+            ),
+            lineKey: swap(verdict.lineKey),
+            accepted: swap(verdict.accepted),
+            refused: swap(verdict.refused),
+            reason: swap(verdict.reason),
+          },
+        };
+      }
       case 'Split': {
         const its = next.id === stageId;
         return {

@@ -144,6 +144,30 @@ export const VERBS: { [V in Verb]: VerbLook<Extract<Stage, { verb: V }>> } = {
       gather: { as: freeVariable(file, 'items'), whenSomeFail: 'reject' },
     }),
   },
+  Batch: {
+    does: 'Lets several records go through stages together; each goes on with what the reply says of it',
+    object: (s) => `up to ${s.most ?? 100}${s.by ? ' of a kind' : ''}`,
+    detail: (s) => (
+      <>
+        {s.by && (
+          <>
+            by <span className="mono">{s.by}</span>{' '}
+          </>
+        )}
+        {s.verdict ? as(s.verdict.as ?? '') : 'no verdict'}
+      </>
+    ),
+    cardinality: () => 'N → 1 → N',
+    tabs: () => ['In', 'Way'],
+    make: (file) => ({
+      verb: 'Batch',
+      id: freeStageId(file, 'batch'),
+      batch: freeVariable(file, 'batch'),
+      most: 100,
+      stages: [],
+      verdict: { as: freeVariable(file, 'verdict'), silent: 'in-doubt' },
+    }),
+  },
   Branch: {
     does: 'Goes one of several ways: the first whose condition holds',
     object: (s) => `${s.ways.length} ${s.ways.length === 1 ? 'way' : 'ways'}`,

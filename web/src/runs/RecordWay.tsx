@@ -19,15 +19,16 @@ const OUTCOME: Record<string, string> = {
 /** The stages a record came to, in the order of the outline, each call with its tries and what was exchanged. */
 export function RecordWay({
   run,
-  way,
+  way: own,
   file,
 }: {
   run: Run;
   way: Way | undefined;
   file: Flow['file'] | undefined;
 }) {
-  if (!way || !file) return null;
-  const reached = new Set(way.stages);
+  if (!own || !file) return null;
+  const way = withBatches(own);
+  const reached = new Set([...way.stages, ...way.batches.flatMap((b) => b.passages.map((p) => p.stage))]);
   const lines = linesOf(outlineLines(file), reached);
   const elsewhere = way.passages.filter((p) => !reached.has(p.stage));
   return (
@@ -45,6 +46,21 @@ export function RecordWay({
                   <span className="dim mono">{line.number}</span> {line.stage.verb}{' '}
                   <b>{lookOf(line.stage).object(line.stage)}</b>
                   {way.line.stage === line.id && <span className="bad"> · ended here</span>}
+                  {way.batches
+                    .filter((batch) => batch.stage === line.id)
+                    .map((batch) => (
+                      <div key={batch.path} className={batch.said === 'accepted' ? 'dim' : 'bad'}>
+                        {batch.position} of {batch.of} in its batch
+                        {batch.said ? `, ${batch.said.replace('-', ' ')}` : ''}
+                        {batch.first !== way.line.ordinal && (
+                          <>
+                            {' '}
+                            · kept under{' '}
+                            <a href={`/runs/${run.id}?record=${batch.first}`}>record {batch.first}</a>
+                          </>
+                        )}
+                      </div>
+                    ))}
                   {way.items
                     .filter((item) => item.stage === line.id)
                     .map((item) => (
@@ -71,6 +87,16 @@ export function RecordWay({
       ))}
     </>
   );
+}
+
+/** What its batches did counts as the record's own, though it is kept under another one. */
+function withBatches(way: Way): Way {
+  return {
+    ...way,
+    passages: [...way.passages, ...way.batches.flatMap((b) => b.passages)],
+    attempts: [...way.attempts, ...way.batches.flatMap((b) => b.attempts)],
+    exchanges: [...way.exchanges, ...way.batches.flatMap((b) => b.exchanges)],
+  };
 }
 
 /** Returns the lines of the stages that were reached, and of the ways and lanes these stand in. */

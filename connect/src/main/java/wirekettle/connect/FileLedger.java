@@ -38,6 +38,7 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
     private final FileChannel channel;
     private final Map<Long, String> ended = new HashMap<>();
     private final Map<Long, Past.OpenRecord> open = new HashMap<>();
+    private final List<Past.OpenRecord> leaders = new ArrayList<>();
     private final Map<String, Long> held = new LinkedHashMap<>();
     private final Map<String, Long> positions = new LinkedHashMap<>();
     private Totals totals = Totals.NONE;
@@ -70,6 +71,8 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
         }
         FileLedger ledger = new FileLedger(FileChannel.open(file, StandardOpenOption.READ, StandardOpenOption.WRITE));
         ledger.channel.truncate(ledger.read(Files.newInputStream(file)));
+        ledger.leaders.addAll(ledger.open.values());
+        Past.OpenRecord.batches(ledger.leaders, ledger.open, ledger.ended::containsKey);
         if (ledger.over) {
             ledger.close();
             throw new IOException("the run of the ledger " + file + " has ended: there is nothing to go on with");
@@ -140,7 +143,10 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
                                 entry.hasNonNull("reply") ? entry.get("reply").asText() : null);
             }
         } else if (entry.has("end")) {
-            open.remove(ordinal);
+            Past.OpenRecord known = open.remove(ordinal);
+            if (known != null && known.leads()) {
+                leaders.add(known);
+            }
             ended.put(ordinal, entry.get("fingerprint").asText());
             String end = entry.get("end").asText();
             if (entry.hasNonNull("key") && (end.equals(End.REJECTED.word()) || end.equals(End.IN_DOUBT.word()))) {

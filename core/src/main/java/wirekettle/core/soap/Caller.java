@@ -40,6 +40,11 @@ public interface Caller {
     /** Sends a message; the answer goes where {@code room} says. */
     Result call(byte[] message, CallRoom room);
 
+    /** Returns how many bytes a message has as it is sent, with all that is added to it. */
+    default long bytes(byte[] message) {
+        return message.length;
+    }
+
     /** Reads what an operation answered once more, from the text that was kept of it. */
     static Reply reread(Operation operation, byte[] content) throws XmlProblem {
         return operation.http() != null

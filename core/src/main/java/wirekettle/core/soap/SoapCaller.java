@@ -79,6 +79,15 @@ public final class SoapCaller implements Caller {
     }
 
     @Override
+    public long bytes(byte[] envelope) {
+        try {
+            return dressing.dress(envelope).content().length();
+        } catch (XmlSigning.NotSignable | Folders.NoSuchFile | Secrets.SecretMissing e) {
+            return envelope.length; // it will not be sent
+        }
+    }
+
+    @Override
     public Result call(byte[] envelope, CallRoom room) {
         Masking masking = reach.masking();
         Dressing.Dressed dressed = null;

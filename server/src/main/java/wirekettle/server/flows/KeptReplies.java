@@ -5,6 +5,7 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import wirekettle.core.flow.compile.CompiledBatch;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.run.Doors;
@@ -20,6 +21,7 @@ import wirekettle.core.xml.XmlProblem;
 final class KeptReplies implements Doors.Replies {
     private final Map<String, Map<Place, KeptReplyMapper.Row>> rows = new HashMap<>();
     private final Map<String, FailureClass> supposed;
+    private final CompiledFlow flow;
 
     /** A record, or an item of one. */
     private record Place(long record, String path) {}
@@ -31,6 +33,7 @@ final class KeptReplies implements Doors.Replies {
             CompiledFlow flow,
             String environment,
             Map<String, FailureClass> supposed) {
+        this.flow = flow;
         this.supposed = supposed == null ? Map.of() : supposed;
         for (CompiledCall call : flow.all(CompiledCall.class)) {
             Map<Place, KeptReplyMapper.Row> its = new LinkedHashMap<>();
@@ -41,7 +44,13 @@ final class KeptReplies implements Doors.Replies {
 
     /** Returns what is kept of a call for a record or an item of it, or null. */
     KeptReplyMapper.Row of(String call, long record, String path) {
-        return rows.getOrDefault(call, Map.of()).get(new Place(record, path));
+        return rows.getOrDefault(call, Map.of()).get(new Place(under(flow, record, path), path));
+    }
+
+    /** Returns under which record a reply is kept: that to a batch is the same for all its records, under none. */
+    static long under(CompiledFlow flow, long record, String path) {
+        int end = path.indexOf(':');
+        return end > 0 && flow.stage(path.substring(0, end)) instanceof CompiledBatch ? 0 : record;
     }
 
     /** Returns for how many records something is kept of a call. */

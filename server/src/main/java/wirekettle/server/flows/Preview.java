@@ -9,6 +9,7 @@ import wirekettle.core.assist.Fixes;
 import wirekettle.core.flow.compile.FlowProblem;
 import wirekettle.core.flow.run.Answer;
 import wirekettle.core.flow.run.End;
+import wirekettle.core.flow.run.SampleWalk;
 import wirekettle.core.value.ValueFormat;
 
 /**
@@ -68,10 +69,11 @@ public record Preview(
      * @param answer what a caller would get, or null
      * @param comesHere where it does not come to the stage that is asked about: the first sample that does, or null
      * @param items how many items it has, by the ids of the Splits it comes to
+     * @param batches where it stands in the batches it comes to, by the ids of the Batches
      */
     @Schema(
             name = "SampleWay",
-            requiredProperties = {"reached", "ways", "failures", "items"})
+            requiredProperties = {"reached", "ways", "failures", "items", "batches"})
     public record Way(
             End end,
             String endedAt,
@@ -81,7 +83,8 @@ public record Preview(
             Map<String, String> failures,
             Answer answer,
             Long comesHere,
-            Map<String, Integer> items) {}
+            Map<String, Integer> items,
+            Map<String, SampleWalk.Place> batches) {}
 
     /** A field with something wrong; the field is null where the whole stage has it. */
     @Schema(requiredProperties = {"stage", "message"})

@@ -240,7 +240,8 @@ public class Previewer {
                 failures,
                 walk.answer(),
                 walk.at(asked) == null ? first(known.walks(), asked) : null,
-                walk.items());
+                walk.items(),
+                walk.batches());
     }
 
     private static Long first(Samples.Walks walks, String stage) {

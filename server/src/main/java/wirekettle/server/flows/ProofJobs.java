@@ -215,7 +215,7 @@ public class ProofJobs {
         }
 
         void record(long number, Node record) {
-            SampleWalk walk = samples.walk(flow, replies, new FlowContext.Numbered(number, record));
+            SampleWalk walk = samples.alone(flow, replies, new FlowContext.Numbered(number, record));
             Scope scope = walk.at(call.id());
             Map<String, FillPlan.Computed> values = Map.of();
             List<String> wrong = new ArrayList<>();

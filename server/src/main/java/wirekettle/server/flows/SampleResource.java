@@ -339,7 +339,7 @@ public class SampleResource {
         kept.keep(
                 id,
                 call.id(),
-                record.number(),
+                KeptReplies.under(flow, record.number(), path),
                 path,
                 String.valueOf(call.stage().endpoint()),
                 asked.environment(),

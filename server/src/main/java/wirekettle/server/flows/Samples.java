@@ -11,6 +11,7 @@ import java.util.Map;
 import wirekettle.core.assist.FieldCoverage;
 import wirekettle.core.assist.SampleProof;
 import wirekettle.core.expression.Scope;
+import wirekettle.core.flow.compile.CompiledBatch;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.FlowFile;
@@ -114,13 +115,23 @@ class Samples {
         return new RunNames("sample", String.valueOf(flow.source().stage().dataset()));
     }
 
-    /** Takes one record through a flow; of items the first are shown. */
-    SampleWalk walk(CompiledFlow flow, KeptReplies replies, FlowContext.Numbered record) {
-        return walk(flow, replies, record, Map.of());
+    /** Takes one record through a flow, in a Batch alone. */
+    SampleWalk alone(CompiledFlow flow, KeptReplies replies, FlowContext.Numbered record) {
+        return walk(flow, replies, record, null, null);
     }
 
     /** Takes one record through a flow; {@code items} says which items are shown, by Split, null for the first. */
     SampleWalk walk(CompiledFlow flow, KeptReplies replies, FlowContext.Numbered record, Map<String, Integer> items) {
+        boolean batches = !flow.all(CompiledBatch.class).isEmpty();
+        return walk(flow, replies, record, items, batches ? together(flow) : null);
+    }
+
+    private SampleWalk walk(
+            CompiledFlow flow,
+            KeptReplies replies,
+            FlowContext.Numbered record,
+            Map<String, Integer> items,
+            SampleSet others) {
         try (RowIndex rows = new RowIndex(context.lookUps())) {
             return SampleWalk.of(
                     flow,
@@ -128,9 +139,19 @@ class Samples {
                     names(flow),
                     record.number(),
                     record.node(),
-                    items == null ? Map.of() : items);
+                    items == null ? Map.of() : items,
+                    others);
         } catch (IOException e) {
             throw unread(e);
+        }
+    }
+
+    /** The samples that go with one in a batch: the first. */
+    private SampleSet together(CompiledFlow flow) {
+        try {
+            return SampleSet.first(context.samples(flow.source().stage()));
+        } catch (IOException e) {
+            throw new UncheckedIOException("the samples cannot be read: " + e.getMessage(), e);
         }
     }
 

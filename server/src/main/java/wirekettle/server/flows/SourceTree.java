@@ -51,7 +51,10 @@ final class SourceTree {
         } else if (shape instanceof Shape.OfNames its) {
             its.names().forEach(name -> fields.add(leaf(wire, name, node, "string")));
         } else if (shape instanceof Shape.OfItems its && node == null) {
-            items(its, wire, fields);
+            fields.add(new Preview.SourceField(wire + "/item", "item", "", "", 0, true));
+            item(its.item(), wire + "/item", 1, fields);
+        } else if (shape instanceof Shape.OfItem its && node == null) {
+            item(its, wire, 0, fields);
         } else if (shape instanceof Shape.OfColumns its && node == null) {
             columns(its, wire, fields);
         } else if (shape instanceof Shape.OfLayout its && node == null) {
@@ -79,26 +82,28 @@ final class SourceTree {
         }
     }
 
-    private static void items(Shape.OfItems its, String wire, List<Preview.SourceField> into) {
-        String item = wire + "/item";
-        into.add(new Preview.SourceField(item, "item", "", "", 0, true));
-        into.add(new Preview.SourceField(item + "/position", "position", "integer", "", 1, false));
-        into.add(new Preview.SourceField(item + "/end", "end", "string", "", 1, false));
+    private static void item(Shape.OfItem its, String item, int depth, List<Preview.SourceField> into) {
+        for (String said : its.said()) {
+            String type = said.equals("position") ? "integer" : "string";
+            into.add(new Preview.SourceField(item + "/" + said, said, type, "", depth, false));
+        }
         for (Variable made : its.made()) {
             String field = item + "/" + made.name();
-            into.add(new Preview.SourceField(field, made.name(), "", "", 1, false));
+            into.add(new Preview.SourceField(field, made.name(), "", "", depth, false));
             if (made.shape() instanceof Shape.OfSheet sheet) {
-                collect(sheet.sheet(), field, null, 2, into);
+                collect(sheet.sheet(), field, null, depth + 1, into);
             } else if (made.shape() instanceof Shape.OfLayout row) {
-                row.layout()
-                        .columns()
-                        .forEach(column -> into.add(new Preview.SourceField(
-                                field + "/" + column.name(),
-                                column.name(),
-                                column.type().word(),
-                                "",
-                                2,
-                                false)));
+                for (Column column : row.layout().columns()) {
+                    into.add(new Preview.SourceField(
+                            field + "/" + column.name(),
+                            column.name(),
+                            column.type().word(),
+                            "",
+                            depth + 1,
+                            false));
+                }
+            } else if (made.shape() instanceof Shape.OfItem within) {
+                item(within, field, depth + 1, into);
             }
         }
     }

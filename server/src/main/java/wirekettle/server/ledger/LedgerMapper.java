@@ -38,6 +38,9 @@ public interface LedgerMapper {
             requiredProperties = {"path", "stage", "number", "outcome", "changes"})
     record PassageLine(String path, String stage, Integer number, String outcome, Boolean changes) {}
 
+    /** The place a record had in a batch. */
+    record BatchLine(String stage, Long first, String path, Integer position, Integer of, String said) {}
+
     /** One try to call. */
     @Schema(requiredProperties = {"path", "stage", "number", "attempt", "startedAt", "millis", "status", "sent"})
     record AttemptLine(
@@ -72,7 +75,8 @@ public interface LedgerMapper {
             String outcome,
             String fingerprint,
             byte[] made,
-            byte[] reply) {}
+            byte[] reply,
+            Boolean ended) {}
 
     /** A key that is held back, and the record it is held back behind. */
     record Held(String key, Long ordinal) {}
@@ -122,10 +126,30 @@ public interface LedgerMapper {
     @Select("select items from record_end where" + MONTH + "and ordinal = #{ordinal}")
     String items(@Param("run") long run, @Param("ordinal") long ordinal);
 
+    /** Returns the places a record had in batches, as JSON; null when it was in none. */
+    @Select("select batches from record_end where" + MONTH + "and ordinal = #{ordinal}")
+    String batches(@Param("run") long run, @Param("ordinal") long ordinal);
+
     /** Returns a record's effects. */
     @Select("select path, stage, number, outcome, changes from passage where" + MONTH
             + "and ordinal = #{ordinal} order by path, number, stage")
     List<PassageLine> passages(@Param("run") long run, @Param("ordinal") long ordinal);
+
+    /** Returns the effects at a place of a record and within it. */
+    @Select("select path, stage, number, outcome, changes from passage where" + MONTH
+            + "and ordinal = #{ordinal} and (path = #{path} or path like #{path} || '/%') order by path, number, stage")
+    List<PassageLine> passagesAt(@Param("run") long run, @Param("ordinal") long ordinal, @Param("path") String path);
+
+    /** Returns the attempts at a place of a record and within it. */
+    @Select("select path, stage, number, attempt, started_at, millis, status, sent, failure from passage_attempt where"
+            + MONTH + "and ordinal = #{ordinal} and (path = #{path} or path like #{path} || '/%')"
+            + " order by started_at, path, stage, number, attempt")
+    List<AttemptLine> attemptsAt(@Param("run") long run, @Param("ordinal") long ordinal, @Param("path") String path);
+
+    /** Returns the exchanges kept at a place of a record and within it. */
+    @Select("select path, stage, number, address, request, status, reply from passage_exchange where" + MONTH
+            + "and ordinal = #{ordinal} and (path = #{path} or path like #{path} || '/%') order by path, stage, number")
+    List<ExchangeLine> exchangesAt(@Param("run") long run, @Param("ordinal") long ordinal, @Param("path") String path);
 
     /** Returns a record's attempts. */
     @Select("select path, stage, number, attempt, started_at, millis, status, sent, failure from passage_attempt where"
@@ -147,10 +171,12 @@ public interface LedgerMapper {
             + "and ordinal > #{after} order by ordinal limit #{most}")
     List<Ended> ended(@Param("run") long run, @Param("after") long after, @Param("most") int most);
 
-    /** Returns the effects of records that have not ended. */
-    @Select("select ordinal, path, stage, number, outcome, fingerprint, made, reply from passage p where" + MONTH
-            + "and made is not null and not exists (select 1 from record_end e where e.month = p.month"
-            + " and e.run_id = p.run_id and e.ordinal = p.ordinal) order by ordinal, path, stage, number")
+    /** Returns the effects of records that have not ended, and of batches that hold such a record. */
+    @Select("select * from (select ordinal, path, stage, number, outcome, fingerprint, made, reply, last_member, exists"
+            + " (select 1 from record_end e where e.month = p.month and e.run_id = p.run_id and e.ordinal = p.ordinal)"
+            + " ended from passage p where" + MONTH + "and made is not null) p where not ended or last_member >"
+            + " (select coalesce(max(ordinal), 0) from record_end where" + MONTH + ")"
+            + " order by ordinal, path, stage, number")
     List<Open> open(@Param("run") long run);
 
     /** A record a run sends again, where it stands in the input, and its fingerprint. */
@@ -164,11 +190,22 @@ public interface LedgerMapper {
             + " join run_pick k on k.run_id = r.origin_run and k.ordinal = r.origin_ordinal) ";
 
     /** Returns the effects of the records a run sends again, by their places in it, those of earlier runs first. */
-    @Select(PICKS + "select r.ordinal, p.path, p.stage, p.number, p.outcome, p.fingerprint, p.made, p.reply from r"
+    @Select(PICKS + "select r.ordinal, p.path, p.stage, p.number, p.outcome, p.fingerprint, p.made, p.reply,"
+            + " false ended from r"
             + " join passage p on p.month = (select month_of(started_at) from run where id = r.origin_run)"
             + " and p.run_id = r.origin_run and p.ordinal = r.origin_ordinal"
             + " where p.made is not null order by r.ordinal, r.origin_run, p.path, p.stage, p.number")
     List<Open> before(@Param("run") long run);
+
+    /** What a record was accepted with, sealed. */
+    record Accepted(Long ordinal, byte[] verdicts) {}
+
+    /** Returns what the records a run sends again were accepted with, by their places in it, earlier runs first. */
+    @Select(PICKS + "select r.ordinal, e.verdicts from r"
+            + " join record_end e on e.month = (select month_of(started_at) from run where id = r.origin_run)"
+            + " and e.run_id = r.origin_run and e.ordinal = r.origin_ordinal"
+            + " where e.verdicts is not null order by r.ordinal, r.origin_run")
+    List<Accepted> accepted(@Param("run") long run);
 
     /** Returns the records a run sends again, in order. */
     @Select(PICKS + "select r.ordinal, r.origin_ordinal place, e.fingerprint from r"

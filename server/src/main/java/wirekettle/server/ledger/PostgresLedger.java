@@ -14,12 +14,14 @@ import java.util.Map;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
 import org.jboss.logging.Logger;
+import wirekettle.core.flow.run.BatchPlace;
 import wirekettle.core.flow.run.Claim;
 import wirekettle.core.flow.run.Effect;
 import wirekettle.core.flow.run.End;
 import wirekettle.core.flow.run.Ledger;
 import wirekettle.core.flow.run.LedgerLine;
 import wirekettle.core.flow.run.Passage;
+import wirekettle.core.flow.run.Replay;
 import wirekettle.core.flow.run.Totals;
 import wirekettle.core.value.NodeWriter;
 import wirekettle.server.secrets.Vault;
@@ -39,11 +41,14 @@ public class PostgresLedger {
 
     private static final String CLAIM =
             """
-            insert into passage (month, run_id, ordinal, path, stage, number, outcome, changes, fingerprint, made)
+            insert into passage (month, run_id, ordinal, path, stage, number, outcome, changes, fingerprint, made,
+                last_member)
             select m.month, ?, c.* from (select month_of(started_at) as month from run where id = ?) m,
-                unnest(?::bigint[], ?::text[], ?::text[], ?::int[], ?::text[], ?::boolean[], ?::text[], ?::bytea[]) as c
+                unnest(?::bigint[], ?::text[], ?::text[], ?::int[], ?::text[], ?::boolean[], ?::text[], ?::bytea[],
+                    ?::bigint[]) as c
             on conflict (month, run_id, ordinal, path, stage, number) do update set outcome = excluded.outcome,
-                made = excluded.made, fingerprint = excluded.fingerprint, reply = null
+                made = excluded.made, fingerprint = excluded.fingerprint, reply = null,
+                last_member = excluded.last_member
             """;
     private static final String KNOWN =
             """
@@ -57,10 +62,12 @@ public class PostgresLedger {
             """
             with new as (
                 insert into record_end (month, run_id, ordinal, key, fingerprint, ended, rows, failure_class, cause,
-                    message, stage, blame, note, saved, input, calls, entered, items)
+                    message, stage, blame, note, saved, input, calls, entered, items, batches,
+                    verdicts)
                 select m.month, ?, e.* from (select month_of(started_at) as month from run where id = ?) m,
                     unnest(?::bigint[], ?::text[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::text[],
-                        ?::text[], ?::text[], ?::text[], ?::boolean[], ?::text[], ?::int[], ?::text[], ?::text[]) as e
+                        ?::text[], ?::text[], ?::text[], ?::boolean[], ?::text[], ?::int[], ?::text[], ?::text[],
+                        ?::text[], ?::bytea[]) as e
                 on conflict do nothing
                 returning run_id, failure_class, cause, ended, stage, blame)
             insert into run_cause (run_id, failure_class, cause, ended, stage, blame, count)
@@ -68,13 +75,15 @@ public class PostgresLedger {
             where cause is not null group by run_id, coalesce(failure_class, ''), cause, ended
             on conflict (run_id, failure_class, cause, ended) do update set count = run_cause.count + excluded.count
             """;
+    /** What was claimed for a batch is needed by its other records, and stays. */
     private static final String PASSAGES =
             """
             insert into passage (month, run_id, ordinal, path, stage, number, outcome, changes)
             select m.month, ?, p.* from (select month_of(started_at) as month from run where id = ?) m,
                 unnest(?::bigint[], ?::text[], ?::text[], ?::int[], ?::text[], ?::boolean[]) as p
             on conflict (month, run_id, ordinal, path, stage, number) do update set outcome = excluded.outcome,
-                made = null, reply = null
+                made = case when passage.last_member is null then null else passage.made end,
+                reply = case when passage.last_member is null then null else passage.reply end
             """;
     /** Of a record that was not done what it made and did stays: it may be sent again from there. */
     private static final String PASSAGES_LEFT =
@@ -202,7 +211,7 @@ public class PostgresLedger {
             if (claims.isEmpty()) {
                 return;
             }
-            ArrayRows columns = new ArrayRows(run, 8);
+            ArrayRows columns = new ArrayRows(run, 9);
             // one row for each effect: the last claim of it counts
             Map<OfRecord, Claim> last = new LinkedHashMap<>();
             claims.forEach(claim -> last.put(new OfRecord(claim.ordinal(), claim.effect()), claim));
@@ -216,9 +225,11 @@ public class PostgresLedger {
                         "claimed",
                         true,
                         claim.fingerprint(),
-                        sealed(claim.made()));
+                        sealed(claim.made()),
+                        claim.last());
             }
-            columns.run(connection, CLAIM, "bigint", "text", "text", "int", "text", "boolean", "text", "bytea");
+            columns.run(
+                    connection, CLAIM, "bigint", "text", "text", "int", "text", "boolean", "text", "bytea", "bigint");
         }
 
         private void known(Connection connection, List<KnownPassage> passages) throws SQLException {
@@ -248,7 +259,7 @@ public class PostgresLedger {
             if (lines.isEmpty()) {
                 return;
             }
-            ArrayRows ends = new ArrayRows(run, 16);
+            ArrayRows ends = new ArrayRows(run, 18);
             ArrayRows passages = new ArrayRows(run, 6);
             ArrayRows left = new ArrayRows(run, 6);
             ArrayRows attempts = new ArrayRows(run, 10);
@@ -294,11 +305,15 @@ public class PostgresLedger {
                     "text",
                     "int",
                     "text",
-                    "text");
+                    "text",
+                    "text",
+                    "bytea");
         }
 
         private void end(ArrayRows ends, LedgerLine line) {
             var failure = line.failure();
+            boolean over = line.end() == End.DONE || line.end() == End.LEFT_OUT;
+            Map<String, String> verdicts = Replay.verdicts(line);
             ends.row(
                     line.ordinal(),
                     clean(line.key()),
@@ -315,7 +330,16 @@ public class PostgresLedger {
                     line.input() == null ? null : clean(NodeWriter.write(line.input(), false)),
                     line.calls(),
                     numbers(line.entered()),
-                    line.items().isEmpty() ? null : clean(Json.write(line.items())));
+                    line.items().isEmpty() ? null : clean(Json.write(line.items())),
+                    line.batches().isEmpty() ? null : Json.write(places(line.batches())),
+                    over || verdicts.isEmpty() ? null : sealed(Json.write(verdicts)));
+        }
+
+        private static List<LedgerMapper.BatchLine> places(List<BatchPlace> batches) {
+            return batches.stream()
+                    .map(each -> new LedgerMapper.BatchLine(
+                            each.stage(), each.first(), each.path(), each.position(), each.of(), each.said()))
+                    .toList();
         }
 
         /** The stages a record came to, each once: with its items it may have come to one many times. */

@@ -2,6 +2,7 @@ package wirekettle.server.ledger;
 
 import com.fasterxml.jackson.core.type.TypeReference;
 import java.util.ArrayDeque;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -41,25 +42,35 @@ public final class PostgresPast implements Past {
                 stages);
         if (run.originRun() != null) {
             // a record sent again begins with what its origin made and did
-            ledger.before(this.run).forEach(each -> take(books, each));
+            ledger.before(this.run).forEach(each -> take(books, each, open));
             open.values().forEach(each -> each.replay().beginAnew());
             List<LedgerMapper.Picked> again = ledger.picked(this.run);
             again.forEach(each -> seen.put(each.ordinal(), each.fingerprint()));
+            for (LedgerMapper.Accepted each : ledger.accepted(this.run)) {
+                open.computeIfAbsent(each.ordinal(), ordinal -> OpenRecord.bare(seen.get(ordinal)))
+                        .replay()
+                        .accepts(Json.read(books.opened(each.verdicts()), new TypeReference<>() {}));
+            }
             picked = again.stream().map(LedgerMapper.Picked::place).toList();
         } else {
             picked = null;
         }
+        Map<Long, OpenRecord> ended = new HashMap<>();
         for (LedgerMapper.Open each : ledger.open(this.run)) {
-            take(books, each);
+            take(books, each, each.ended() ? ended : open);
         }
+        List<OpenRecord> claimed = new ArrayList<>(open.values());
+        claimed.addAll(ended.values());
+        long last = run.done() + run.rejected() + run.leftOut() + run.inDoubt() + run.heldBack();
+        OpenRecord.batches(claimed, open, ordinal -> ordinal <= last);
         ledger.held(this.run).forEach(each -> held.put(each.key(), each.ordinal()));
     }
 
-    private void take(PostgresLedger books, LedgerMapper.Open each) {
+    private static void take(PostgresLedger books, LedgerMapper.Open each, Map<Long, OpenRecord> into) {
         Effect effect = new Effect(each.path(), each.stage(), each.number());
         OpenRecord known =
-                OpenRecord.claimed(open.get(each.ordinal()), each.fingerprint(), effect, books.opened(each.made()));
-        open.put(each.ordinal(), known);
+                OpenRecord.claimed(into.get(each.ordinal()), each.fingerprint(), effect, books.opened(each.made()));
+        into.put(each.ordinal(), known);
         boolean nothing = each.outcome().equals(Passage.Outcome.NOT_DONE.word())
                 || each.outcome().equals(Passage.Outcome.UNDONE.word());
         if (each.outcome().equals(Passage.Outcome.DONE.word())) {

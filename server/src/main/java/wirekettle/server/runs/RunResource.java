@@ -17,6 +17,7 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
@@ -111,15 +112,41 @@ public class RunResource {
      *
      * @param stages the stages it came to, in order; empty where that was not kept
      * @param items how its items ended that are not simply done, at most a thousand
+     * @param batches the places it had in batches
      */
-    @Schema(requiredProperties = {"line", "stages", "passages", "attempts", "exchanges", "items"})
+    @Schema(requiredProperties = {"line", "stages", "passages", "attempts", "exchanges", "items", "batches"})
     public record Way(
             LedgerMapper.Line line,
             List<String> stages,
             List<LedgerMapper.PassageLine> passages,
             List<LedgerMapper.AttemptLine> attempts,
             List<LedgerMapper.ExchangeLine> exchanges,
-            List<ItemLine> items) {}
+            List<ItemLine> items,
+            List<BatchedLine> batches) {}
+
+    /**
+     * The place a record had in a batch.
+     *
+     * @param first the record under which what the batch did is kept
+     * @param path where in that record
+     * @param position its position, from 1
+     * @param of how many records there were
+     * @param said what was said of it, null when nothing was
+     * @param passages what the batch did, empty where it is this record's own
+     * @param attempts the tries of its calls, empty where they are this record's own
+     * @param exchanges the exchanges kept of it, empty where they are this record's own
+     */
+    @Schema(requiredProperties = {"stage", "first", "path", "position", "of", "passages", "attempts", "exchanges"})
+    public record BatchedLine(
+            String stage,
+            Long first,
+            String path,
+            Integer position,
+            Integer of,
+            String said,
+            List<LedgerMapper.PassageLine> passages,
+            List<LedgerMapper.AttemptLine> attempts,
+            List<LedgerMapper.ExchangeLine> exchanges) {}
 
     /** How an item of a record ended, where that is not simply done. */
     @Schema(requiredProperties = {"path", "ended"})
@@ -326,16 +353,8 @@ public class RunResource {
         if (line == null) {
             throw Problem.missing("record");
         }
-        List<LedgerMapper.ExchangeLine> exchanges = ledger.exchanges(id, ordinal).stream()
-                .map(each -> new LedgerMapper.ExchangeLine(
-                        each.path(),
-                        each.stage(),
-                        each.number(),
-                        each.address(),
-                        tidy(each.request()),
-                        each.status(),
-                        tidy(each.reply())))
-                .toList();
+        List<LedgerMapper.ExchangeLine> exchanges =
+                ledger.exchanges(id, ordinal).stream().map(RunResource::tidy).toList();
         String items = ledger.items(id, ordinal);
         return new Way(
                 line,
@@ -343,7 +362,43 @@ public class RunResource {
                 ledger.passages(id, ordinal),
                 ledger.attempts(id, ordinal),
                 exchanges,
-                items == null ? List.of() : Json.read(items, new TypeReference<>() {}));
+                items == null ? List.of() : Json.read(items, new TypeReference<>() {}),
+                batches(id, ordinal));
+    }
+
+    private List<BatchedLine> batches(long run, long ordinal) {
+        String kept = ledger.batches(run, ordinal);
+        List<LedgerMapper.BatchLine> all = kept == null ? List.of() : Json.read(kept, new TypeReference<>() {});
+        List<BatchedLine> lines = new ArrayList<>();
+        for (LedgerMapper.BatchLine each : all) {
+            boolean its = each.first() == ordinal;
+            lines.add(new BatchedLine(
+                    each.stage(),
+                    each.first(),
+                    each.path(),
+                    each.position(),
+                    each.of(),
+                    each.said(),
+                    its ? List.of() : ledger.passagesAt(run, each.first(), each.path()),
+                    its ? List.of() : ledger.attemptsAt(run, each.first(), each.path()),
+                    its
+                            ? List.of()
+                            : ledger.exchangesAt(run, each.first(), each.path()).stream()
+                                    .map(RunResource::tidy)
+                                    .toList()));
+        }
+        return lines;
+    }
+
+    private static LedgerMapper.ExchangeLine tidy(LedgerMapper.ExchangeLine its) {
+        return new LedgerMapper.ExchangeLine(
+                its.path(),
+                its.stage(),
+                its.number(),
+                its.address(),
+                tidy(its.request()),
+                its.status(),
+                tidy(its.reply()));
     }
 
     private List<String> stages(RunMapper.Row run, long ordinal) {

@@ -107,7 +107,8 @@ final class Books implements AutoCloseable {
                 input,
                 passages,
                 new int[] {0, 1},
-                end == End.DONE ? List.of() : List.of(new ItemEnd("lines:2", End.REJECTED, "book", "too heavy")));
+                end == End.DONE ? List.of() : List.of(new ItemEnd("lines:2", End.REJECTED, "book", "too heavy")),
+                List.of());
     }
 
     static Passage passage(String stage, Passage.Outcome outcome, String reply) {
@@ -121,7 +122,7 @@ final class Books implements AutoCloseable {
     }
 
     static Claim claim(long ordinal, String stage, String made) {
-        return new Claim(ordinal, "print-" + ordinal, Effect.of(stage, 1), made);
+        return new Claim(ordinal, "print-" + ordinal, Effect.of(stage, 1), made, null);
     }
 
     @Override

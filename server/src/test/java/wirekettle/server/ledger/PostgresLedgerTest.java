@@ -121,7 +121,9 @@ public class PostgresLedgerTest {
         Effect first = new Effect("crates:1", "book", 1);
         Effect second = new Effect("crates:2", "book", 1);
         ledger.keep(Books.claims(
-                new Claim(1, "print-1", first, MADE), new Claim(1, "print-1", second, MADE), claim(1, "book", MADE)));
+                new Claim(1, "print-1", first, MADE, null),
+                new Claim(1, "print-1", second, MADE, null),
+                claim(1, "book", MADE)));
         Passage done = new Passage(first, Outcome.DONE, true, List.of(), null);
         ledger.keep(Books.known(1, done, "<booked/>"));
         assertEquals(

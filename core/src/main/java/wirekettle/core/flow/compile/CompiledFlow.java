@@ -1,5 +1,6 @@
 package wirekettle.core.flow.compile;
 
+import java.util.ArrayList;
 import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
@@ -7,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import wirekettle.core.flow.file.AnswerStage;
+import wirekettle.core.flow.file.BatchStage;
 import wirekettle.core.flow.file.BranchStage;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Lane;
@@ -36,6 +38,8 @@ public final class CompiledFlow {
         }
         this.lane = at.lane(file.lane(), null, anywhere, anywhere, fault(at));
         answers(file, at);
+        batches(file.stages(), true, at);
+        batches(file.lane() == null ? List.of() : file.lane().stages(), false, at);
         this.source = block.steps().stream()
                 .filter(CompiledRead.class::isInstance)
                 .map(CompiledRead.class::cast)
@@ -63,6 +67,27 @@ public final class CompiledFlow {
         return new Shape.OfFault(
                 one ? calls.get(0).contract() : null,
                 one ? calls.get(0).offered().operation() : null);
+    }
+
+    /** A Batch stands among the stages of the record or in a way. */
+    private static void batches(List<Stage> stages, boolean mayBe, Compilation at) {
+        for (Stage stage : stages) {
+            if (stage instanceof BatchStage && !mayBe) {
+                at.problem(
+                        stage.id(),
+                        "a Batch stands where a record goes alone: not in a Split, a failure lane, an undo or another"
+                                + " Batch");
+            }
+            List<Stage> ways = stage instanceof BranchStage branch
+                    ? branch.ways().stream()
+                            .flatMap(way -> way.stages().stream())
+                            .toList()
+                    : List.of();
+            batches(ways, mayBe, at);
+            List<Stage> others = new ArrayList<>(stage.inside());
+            others.removeAll(ways);
+            batches(others, false, at);
+        }
     }
 
     /** At most one Answer on each way. */

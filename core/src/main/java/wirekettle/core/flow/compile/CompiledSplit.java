@@ -48,7 +48,9 @@ public record CompiledSplit(Frame frame, RepeatedNodes over, CompiledBlock block
             }
         }
         String title = "gathered from " + stage.over();
-        Reach after = stage.gather() == null ? reach : at.making(stage, reach, title, new Shape.OfItems(made));
+        Reach after = stage.gather() == null
+                ? reach
+                : at.making(stage, reach, title, new Shape.OfItems(new Shape.OfItem(List.of("position", "end"), made)));
         at.places().put(SplitStage.gathering(stage.id()), after);
         MakesRecord shaped = stage.shape();
         RowMaker shape = null;
@@ -80,7 +82,7 @@ public record CompiledSplit(Frame frame, RepeatedNodes over, CompiledBlock block
     }
 
     /** What is known of an item: that of the field its path leads to. */
-    private static Shape shape(String over, Reach reach) {
+    static Shape shape(String over, Reach reach) {
         if (over == null || !WirePath.isPath(over)) {
             return new Shape.Open();
         }
@@ -89,6 +91,9 @@ public record CompiledSplit(Frame frame, RepeatedNodes over, CompiledBlock block
         Shape shape = from == null ? new Shape.Open() : from.shape();
         if (shape instanceof Shape.OfLayout its && its.grouped() && path.steps().equals(List.of(Grouping.LINE))) {
             return new Shape.OfLayout(its.layout(), false);
+        }
+        if (shape instanceof Shape.OfItems its && path.steps().equals(List.of("item"))) {
+            return its.item();
         }
         if (shape instanceof Shape.OfSheet its) {
             SheetField field = below(its.sheet(), path.steps());

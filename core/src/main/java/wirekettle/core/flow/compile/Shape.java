@@ -60,12 +60,19 @@ public sealed interface Shape {
     record OfFault(Contract contract, Operation operation) implements Shape {}
 
     /**
-     * What is gathered of items: an {@code item} for each, with its {@code position}, its {@code end}, and what it
-     * made.
+     * One of several that were worked on together.
      *
-     * @param made the variables of an item
+     * @param said the names of what is said of it, as its {@code position}
+     * @param made its variables
      */
-    record OfItems(List<Variable> made) implements Shape {}
+    record OfItem(List<String> said, List<Variable> made) implements Shape {}
+
+    /**
+     * An {@code item} for each of several.
+     *
+     * @param item what is known of each
+     */
+    record OfItems(OfItem item) implements Shape {}
 
     /** Nothing is known before the value is made, as for the result of a script. */
     record Open() implements Shape {}

@@ -40,11 +40,17 @@ public final class Sketch {
         } else if (shape instanceof Shape.OfNames its) {
             its.names().forEach(each -> made.add(each, ""));
         } else if (shape instanceof Shape.OfItems its) {
-            Node.Builder item = Node.build(Name.of("item")).add("position", "").add("end", "");
-            its.made().forEach(each -> item.add(node(each.name(), each.shape())));
-            twice(made, item);
+            twice(made, item(its.item(), Node.build(Name.of("item"))));
+        } else if (shape instanceof Shape.OfItem its) {
+            item(its, made);
         }
         return made.done();
+    }
+
+    private Node.Builder item(Shape.OfItem its, Node.Builder into) {
+        its.said().forEach(each -> into.add(each, ""));
+        its.made().forEach(each -> into.add(node(each.name(), each.shape())));
+        return into;
     }
 
     private static void twice(Node.Builder into, Node.Builder one) {

@@ -3,6 +3,7 @@ package wirekettle.core.flow.compile;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import wirekettle.core.flow.file.AnswerStage;
+import wirekettle.core.flow.file.BatchStage;
 import wirekettle.core.flow.file.BranchStage;
 import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.FilterStage;
@@ -28,6 +29,7 @@ final class StageCompilers {
         put(all, LookUpStage.class, CompiledLookUp::of);
         put(all, CallStage.class, CompiledCall::of);
         put(all, SplitStage.class, CompiledSplit::of);
+        put(all, BatchStage.class, CompiledBatch::of);
         put(all, BranchStage.class, CompiledBranch::of);
         put(all, WriteStage.class, CompiledWrite::of);
         put(all, AnswerStage.class, CompiledAnswer::of);

@@ -19,6 +19,7 @@ import wirekettle.core.fill.Fill;
     @JsonSubTypes.Type(value = LookUpStage.class, name = "Look up"),
     @JsonSubTypes.Type(value = CallStage.class, name = "Call"),
     @JsonSubTypes.Type(value = SplitStage.class, name = "Split"),
+    @JsonSubTypes.Type(value = BatchStage.class, name = "Batch"),
     @JsonSubTypes.Type(value = BranchStage.class, name = "Branch"),
     @JsonSubTypes.Type(value = WriteStage.class, name = "Write"),
     @JsonSubTypes.Type(value = AnswerStage.class, name = "Answer"),

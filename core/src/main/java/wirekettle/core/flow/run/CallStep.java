@@ -115,7 +115,8 @@ final class CallStep implements Step {
         if (call.undo().steps().isEmpty()) {
             return;
         }
-        Item.Reversal reversal = new Item.Reversal(call, effect, item.path(), item.scope());
+        Item.Reversal reversal =
+                new Item.Reversal(call.id(), call.stage().operation(), effect, item.path(), item.scope());
         item.reversible(reversal);
         if (steps.looking()) {
             steps.reversals().show(item, reversal);
@@ -213,7 +214,8 @@ final class CallStep implements Step {
                                 item.ordinal(),
                                 item.fingerprint(),
                                 effect,
-                                item.replay().text(item.path())));
+                                item.replay().text(item.path()),
+                                item.replay().lastAt(item.path())));
                 item.sending(true);
             }
             Sent sent;

@@ -3,12 +3,19 @@ package wirekettle.core.flow.run;
 import java.io.IOException;
 import java.io.InterruptedIOException;
 import java.util.ArrayList;
+import java.util.Collections;
+import java.util.IdentityHashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.ExecutionException;
+import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.locks.ReentrantLock;
+import wirekettle.core.flow.compile.CompiledBatch;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.soap.MemoryBudget;
@@ -49,6 +56,8 @@ public final class FlowRun {
     private final ReentrantLock reading = new ReentrantLock();
     private final Map<Long, MemoryBudget.Share> shares = new java.util.concurrent.ConcurrentHashMap<>();
     private final KeyOrder order;
+    private final Batches batches;
+    private final ThreadPoolExecutor together;
     private volatile boolean cancelled;
     private volatile boolean paused;
     private volatile boolean takePart;
@@ -103,6 +112,54 @@ public final class FlowRun {
         this.work = new RecordWork(flow, doors, names, books, this::stopping);
         this.order = flow.source().stage().keepsOrder() ? new KeyOrder(past.held()) : null;
         this.window = new Window(WINDOW, 1, order != null);
+        boolean batched = !flow.all(CompiledBatch.class).isEmpty();
+        this.batches = batched ? work.batches() : null;
+        this.together = batched ? threads() : null;
+        if (batched) {
+            batches.of(new Together());
+        }
+    }
+
+    private ThreadPoolExecutor threads() {
+        int most = workers();
+        ThreadPoolExecutor threads =
+                new ThreadPoolExecutor(most, most, 10, TimeUnit.SECONDS, new LinkedBlockingQueue<>(), task -> {
+                    Thread thread = new Thread(task, "run-batch");
+                    thread.setDaemon(true);
+                    return thread;
+                });
+        threads.allowCoreThreadTimeOut(true);
+        return threads;
+    }
+
+    /** Batches go their way in threads of their own, and so do their records afterwards. */
+    private final class Together implements Batches.Run {
+        @Override
+        public void go(BatchStep batch, List<Item> members) {
+            together.execute(() -> {
+                Set<Item> left = Collections.newSetFromMap(new IdentityHashMap<>());
+                left.addAll(members);
+                try {
+                    if (!stopping()) {
+                        batch.go(members, item -> {
+                            left.remove(item);
+                            together.execute(() -> worked(item.ordinal(), () -> work.goOn(item)));
+                        });
+                    }
+                } catch (Stopped e) {
+                    // its records have no end yet
+                } catch (Throwable e) {
+                    left.forEach(item -> ended(item.ordinal(), e));
+                    return;
+                }
+                left.forEach(item -> ended(item.ordinal(), Window.NOTHING));
+            });
+        }
+
+        @Override
+        public void leave(Item item) {
+            window.put(item.ordinal(), Window.NOTHING);
+        }
     }
 
     /** Returns where the run stands. */
@@ -148,6 +205,9 @@ public final class FlowRun {
         } finally {
             over = true;
             threads.forEach(Thread::interrupt);
+            if (together != null) {
+                together.shutdownNow();
+            }
             books.close();
             shares.values().forEach(MemoryBudget.Share::close);
             if (ended == null || ended == Ended.STOPPED || ended == Ended.CANCELLED && !takePart) {
@@ -216,6 +276,9 @@ public final class FlowRun {
                 if (item != null) {
                     Task task = begun(taken + 1, item);
                     taken++;
+                    if (batches != null && task != null) {
+                        batches.begins();
+                    }
                     return task;
                 }
                 readAll = true;
@@ -229,16 +292,28 @@ public final class FlowRun {
             readFailure = new IOException("the run could not go on: " + e, e);
         }
         last = taken;
+        reads(false);
         return null;
+    }
+
+    /** Says whether records may still come to a batch that are not read yet. */
+    private void reads(boolean more) {
+        if (batches != null) {
+            batches.reads(more);
+        }
     }
 
     /** Returns the work for a record; null for one that ended before, which is only compared. */
     private Task begun(long next, RecordSource.Item item) throws IOException, InterruptedException, Stopped {
-        while (!window.takes(next)) {
-            if (over) {
-                throw new Stopped();
+        if (!window.takes(next)) {
+            reads(false);
+            while (!window.takes(next)) {
+                if (over) {
+                    throw new Stopped();
+                }
+                Thread.sleep(1);
             }
-            Thread.sleep(1);
+            reads(true);
         }
         String fingerprint = past.ended(next);
         if (fingerprint != null) {
@@ -256,16 +331,26 @@ public final class FlowRun {
         if (window.head() == next) {
             share.goFirst();
         }
-        try {
-            share.grow(item.node() == null ? 0 : NodeSize.of(item.node()), Long.MAX_VALUE);
-        } catch (MemoryBudget.Full e) {
-            throw new IOException(e.getMessage(), e);
-        }
+        room(share, item.node() == null ? 0 : NodeSize.of(item.node()));
         books.read(Math.max(next, books.totals().read()));
         if (order != null) {
             order.reads(next, work.key(item.node()));
         }
         return new Task(next, item, known, share);
+    }
+
+    private void room(MemoryBudget.Share share, long bytes) throws IOException, InterruptedException {
+        try {
+            share.grow(bytes, System.nanoTime());
+        } catch (MemoryBudget.Full e) {
+            reads(false);
+            try {
+                share.grow(bytes, Long.MAX_VALUE);
+            } catch (MemoryBudget.Full never) {
+                throw new IOException(never.getMessage(), never);
+            }
+            reads(true);
+        }
     }
 
     private static void same(long ordinal, RecordSource.Item item, String fingerprint) throws IOException {
@@ -278,29 +363,68 @@ public final class FlowRun {
 
     private void work() {
         try {
-            for (Task task = next(); task != null; task = next()) {
-                window.put(task.ordinal(), worked(task));
+            for (Task next = next(); next != null; next = next()) {
+                Task task = next;
+                worked(task.ordinal(), () -> begun(task));
             }
         } catch (InterruptedException e) {
             Thread.currentThread().interrupt();
         }
     }
 
-    private Object worked(Task task) {
+    private interface Piece {
+        RecordWork.RecordResult work() throws Stopped;
+    }
+
+    /** Does a piece of work for a record: until its end, or until it waits in a batch. */
+    private void worked(long ordinal, Piece piece) {
+        Object done;
         try {
-            if (stopping()) {
-                return Window.NOTHING;
+            RecordWork.RecordResult result = piece.work();
+            if (result != null && result.line() == null) {
+                batches.join(result.item());
+                return;
             }
-            Long behind = null;
-            if (order != null) {
-                order.turn(task.ordinal(), this::stopping);
-                behind = order.heldBehind(work.key(task.item().node()));
-            }
-            return work.process(task.ordinal(), task.item(), task.past(), behind, task.memory());
+            done = result == null ? Window.NOTHING : result;
         } catch (Stopped e) {
-            return Window.NOTHING;
+            done = Window.NOTHING;
         } catch (Throwable e) {
-            return e;
+            done = e;
+        }
+        ended(ordinal, done);
+    }
+
+    private void ended(long ordinal, Object done) {
+        window.put(ordinal, done);
+        if (batches != null) {
+            batches.rests();
+        }
+    }
+
+    /** Works on a record from its beginning; returns null when the run stops. */
+    private RecordWork.RecordResult begun(Task task) throws Stopped {
+        if (stopping()) {
+            return null;
+        }
+        Long behind = null;
+        if (order != null) {
+            turn(task.ordinal());
+            behind = order.heldBehind(work.key(task.item().node()));
+        }
+        return work.process(task.ordinal(), task.item(), task.past(), behind, task.memory());
+    }
+
+    /** Waits for the record before it of the same key; meanwhile it can come to no batch. */
+    private void turn(long ordinal) throws Stopped {
+        if (batches != null) {
+            batches.rests();
+        }
+        try {
+            order.turn(ordinal, this::stopping);
+        } finally {
+            if (batches != null) {
+                batches.begins();
+            }
         }
     }
 
@@ -315,6 +439,9 @@ public final class FlowRun {
             }
             long patience = batch.isEmpty() ? COMPANY_NANOS : since + patience() - System.nanoTime();
             long ordinal = window.head();
+            if (batches != null) {
+                batches.tick(stopping());
+            }
             Object done = window.take(Math.max(0, patience));
             if (Thread.currentThread().isInterrupted()) {
                 throw new InterruptedIOException("the run was interrupted");

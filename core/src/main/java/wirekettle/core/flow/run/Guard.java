@@ -6,6 +6,9 @@ final class Guard implements Step {
     private final Step again;
     private final LaneRules lane;
 
+    /** Where a record was that left the step to wait, and what it had tried. */
+    record Before(Item.Mark mark, LaneRules.Tries tries) {}
+
     /** Takes the step as it is run first and as it is run again. */
     Guard(Step first, Step again, LaneRules lane) {
         this.first = first;
@@ -15,12 +18,17 @@ final class Guard implements Step {
 
     @Override
     public StepResult run(Item item) throws Failed, Stopped {
-        Item.Mark mark = item.mark();
-        LaneRules.Tries tries = lane.tries();
+        Before before = item.left(this);
+        Item.Mark mark = before == null ? item.mark() : before.mark();
+        LaneRules.Tries tries = before == null ? lane.tries() : before.tries();
         Step step = first;
         while (true) {
             try {
-                return step.run(item);
+                StepResult done = step.run(item);
+                if (done == StepResult.WAITS) {
+                    item.leaves(this, new Before(mark, tries));
+                }
+                return done;
             } catch (Failed failed) {
                 StepResult go = lane.take(failed, item, mark, tries);
                 if (go != null) {

@@ -3,10 +3,11 @@ package wirekettle.core.flow.run;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collections;
+import java.util.IdentityHashMap;
 import java.util.List;
+import java.util.Map;
 import wirekettle.core.expression.Places;
 import wirekettle.core.expression.Scope;
-import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.soap.CallRoom;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.value.Node;
@@ -20,10 +21,12 @@ final class Item {
     /**
      * A change that was done and can be reversed.
      *
+     * @param stage the stage that says how
+     * @param what what was done, in a word
      * @param path where its item is in the record
      * @param scope what it knew and got
      */
-    record Reversal(CompiledCall call, Effect effect, String path, Scope scope) {}
+    record Reversal(String stage, String what, Effect effect, String path, Scope scope) {}
 
     /**
      * Nothing new is begun: a call that is not known from before a crash fails.
@@ -60,6 +63,10 @@ final class Item {
     private Halt halt;
     private boolean looked;
     private long held;
+    private Map<Guard, Guard.Before> left;
+    private BatchStep.Member member;
+    private BatchStep.Waiting waiting;
+    private final List<BatchPlace> batches = new ArrayList<>(0);
 
     /**
      * Makes an item.
@@ -104,7 +111,7 @@ final class Item {
 
     /** Returns the item that reverses a change, with the failure because of which it is reversed. */
     Item reversing(Reversal reversal, Failure why) {
-        String at = Effect.undoing(reversal.path(), reversal.call().id());
+        String at = Effect.undoing(reversal.path(), reversal.stage());
         Scope its = reversal.scope().apart().with("failure", why.node());
         Item item = new Item(ordinal, at, record, fingerprint, key, its, room, replay, known);
         item.looked = looked;
@@ -342,6 +349,76 @@ final class Item {
         return looked;
     }
 
+    /** Notes where a record was at a step with a lane that it leaves to wait. */
+    void leaves(Guard guard, Guard.Before before) {
+        if (left == null) {
+            left = new IdentityHashMap<>();
+        }
+        left.put(guard, before);
+    }
+
+    /** Returns where the record was when it left a step it comes back to, null when it did not. */
+    Guard.Before left(Guard guard) {
+        return left == null || member == null ? null : left.remove(guard);
+    }
+
+    /** Notes in which batch it waits. */
+    void waits(BatchStep.Waiting at) {
+        waiting = at;
+    }
+
+    /** Returns in which batch it waits. */
+    BatchStep.Waiting waiting() {
+        return waiting;
+    }
+
+    /** Returns what goes through the stages of a batch that was claimed before a crash. */
+    static Item of(KeptBatch batch, Replay leading, Scope its) {
+        KeptBatch.Member first = batch.members().get(0);
+        return new Item(
+                first.ordinal(), batch.path(), null, first.fingerprint(), null, its, CallRoom.NONE, leading, true);
+    }
+
+    /** Lets it come back to the batch it waited in. */
+    void comesBack(BatchStep.Member as) {
+        member = as;
+    }
+
+    /** Returns what it was in the batch it comes back to; null when it comes back to none, or has come there. */
+    BatchStep.Member member() {
+        return member;
+    }
+
+    /** Notes the place it had in a batch. */
+    void wasIn(BatchPlace place) {
+        batches.add(place);
+    }
+
+    /** Returns the places it had in batches. */
+    List<BatchPlace> batches() {
+        return List.copyOf(batches);
+    }
+
+    /** Returns an item for a batch that this record leads: what the batch does is kept under it. */
+    Item leading(String step, Scope its, CallRoom other) {
+        return new Item(ordinal, step, record, fingerprint, key, its, other, replay, known);
+    }
+
+    /** Adds what a batch did that this record leads, but for the rows it wrote. */
+    void takesBatch(Item batch) {
+        passages.addAll(batch.passages);
+        batch.items.forEach(this::ends);
+        for (int stage : batch.entered()) {
+            enters(stage);
+        }
+        note(batch.note);
+    }
+
+    /** Adds the rows that a batch wrote. */
+    void takesRows(Item batch) {
+        rows.addAll(batch.rows);
+    }
+
     /** Returns the next effect at a stage. */
     Effect next(String stage) {
         int number = 1;
@@ -376,6 +453,11 @@ final class Item {
 
     void note(String other) {
         note = note == null ? other : note;
+    }
+
+    /** Notes something unusual beside what is noted already. */
+    void alsoNotes(String other) {
+        note = note == null ? other : note + "; " + other;
     }
 
     boolean saved() {

@@ -19,6 +19,7 @@ import wirekettle.core.value.Node;
  * @param passages its effects
  * @param entered the numbers of the stages it came to
  * @param items how its items ended that are not simply done
+ * @param batches the places it had in batches
  */
 public record LedgerLine(
         long ordinal,
@@ -33,7 +34,8 @@ public record LedgerLine(
         Node input,
         List<Passage> passages,
         int[] entered,
-        List<ItemEnd> items) {
+        List<ItemEnd> items,
+        List<BatchPlace> batches) {
     /** Returns the line of a record that came to the end. */
     static LedgerLine done(Item item, int rows) {
         return of(item, End.DONE, rows, null, null);
@@ -68,7 +70,8 @@ public record LedgerLine(
                 end == End.DONE || end == End.LEFT_OUT ? null : item.record(),
                 item.passages(),
                 item.entered(),
-                item.items());
+                item.items(),
+                item.batches());
     }
 
     /** Returns how many tries its calls took. */

@@ -1,8 +1,10 @@
 package wirekettle.core.flow.run;
 
 import java.io.IOException;
+import java.util.Collection;
 import java.util.List;
 import java.util.Map;
+import java.util.function.LongPredicate;
 
 /** What a run's ledger knows from before, when the run goes on. Asked by one thread, in the order of the input. */
 public interface Past {
@@ -53,6 +55,28 @@ public interface Past {
             }
             replay.claim(effect);
             return new OpenRecord(fingerprint, replay);
+        }
+
+        /** Returns a record that claimed nothing. */
+        public static OpenRecord bare(String fingerprint) {
+            return new OpenRecord(
+                    fingerprint, Replay.starting(java.time.Instant.now().toString()));
+        }
+
+        /** Tells whether it leads a batch, whose records may be open when it has ended. */
+        public boolean leads() {
+            return !replay.led().isEmpty();
+        }
+
+        /**
+         * Tells open records of the batches they were in, once all claims are read.
+         *
+         * @param claimed what is known of the records that claimed something, those that have ended among them
+         * @param open the open records, by their ordinals; those that only were in a batch are added
+         * @param ended tells whether a record has ended
+         */
+        public static void batches(Collection<OpenRecord> claimed, Map<Long, OpenRecord> open, LongPredicate ended) {
+            KeptBatch.share(claimed.stream().map(OpenRecord::replay).toList(), open, ended);
         }
     }
 

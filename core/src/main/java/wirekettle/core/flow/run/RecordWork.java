@@ -40,6 +40,11 @@ final class RecordWork {
         this.files = flow.keepsFiles();
     }
 
+    /** Returns where records wait for company. */
+    Batches batches() {
+        return all.batches();
+    }
+
     /** Returns the time to the millisecond; many records begin in the same. */
     private String now() {
         long millis = doors.clock().millis();
@@ -56,7 +61,7 @@ final class RecordWork {
     /**
      * What became of one record.
      *
-     * @param line its ledger line
+     * @param line its ledger line; null when it has no end yet, but waits in a batch
      * @param rows its rows in the order they were made
      * @param item the record, so that it can fail when a target refuses its rows
      * @param stops whether the run is to stop
@@ -92,28 +97,43 @@ final class RecordWork {
             throws Stopped {
         Replay replay = past == null ? Replay.starting(now()) : past.replay();
         Scope scope = scope(flow, doors, names, started, replay.now(), ordinal, given.node());
-        try (Attachments attachments = files ? new Attachments() : null) {
-            Item item = new Item(
-                    ordinal,
-                    "",
-                    given.node(),
-                    Fingerprint.of(given.node()),
-                    key(given.node()),
-                    scope,
-                    new CallRoom(attachments, memory),
-                    replay,
-                    past != null);
-            if (heldBehind != null) {
-                String message =
-                        "record " + heldBehind + " of the same key was rejected or is in doubt: it comes first";
-                Failure why = Failure.of(FailureClass.CONDITION, "held back", message, read.id());
-                return new RecordResult(LedgerLine.heldBack(item, why), List.of(), item, false);
+        Item item = new Item(
+                ordinal,
+                "",
+                given.node(),
+                Fingerprint.of(given.node()),
+                key(given.node()),
+                scope,
+                new CallRoom(files ? new Attachments() : null, memory),
+                replay,
+                past != null);
+        if (heldBehind != null) {
+            String message = "record " + heldBehind + " of the same key was rejected or is in doubt: it comes first";
+            Failure why = Failure.of(FailureClass.CONDITION, "held back", message, read.id());
+            return new RecordResult(LedgerLine.heldBack(item, why), List.of(), item, false);
+        }
+        Failure undoing = past == null ? null : replay.undoing("", "");
+        if (undoing != null) {
+            item.halts(new Item.Halt(undoing, true));
+        }
+        return whole(item, given.problem());
+    }
+
+    /** Goes on with a record that comes back from a batch. */
+    RecordResult goOn(Item item) throws Stopped {
+        return whole(item, null);
+    }
+
+    private RecordResult whole(Item item, String problem) throws Stopped {
+        RecordResult result = null;
+        try {
+            result = run(item, problem);
+            return result;
+        } finally {
+            boolean over = result == null || result.line() != null;
+            if (over && item.room().attachments() != null) {
+                item.room().attachments().close();
             }
-            Failure undoing = past == null ? null : replay.undoing("", "");
-            if (undoing != null) {
-                item.halts(new Item.Halt(undoing, true));
-            }
-            return run(item, given.problem());
         }
     }
 
@@ -124,6 +144,9 @@ final class RecordWork {
             }
             item.fits(read.id());
             StepResult go = steps.run(item);
+            if (go == StepResult.WAITS) {
+                return new RecordResult(null, List.of(), item, false);
+            }
             if (item.halt() != null) {
                 // it was being taken back when the run was interrupted
                 throw new Failed(item.halt().failure(), false);

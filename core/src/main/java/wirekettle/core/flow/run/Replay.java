@@ -5,6 +5,7 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import wirekettle.core.value.Node;
 import wirekettle.core.xml.XmlProblem;
@@ -24,6 +25,40 @@ public final class Replay {
     private final Map<String, Failure> failures = new LinkedHashMap<>();
     private final Map<String, Failure> undoing = new LinkedHashMap<>();
     private final Map<Effect, String> effects = new LinkedHashMap<>();
+    private final Map<String, KeptBatch> led = new LinkedHashMap<>();
+    private final Map<String, KnownBatch> batches = new LinkedHashMap<>();
+    private final Map<String, Node> accepted = new LinkedHashMap<>();
+    private boolean anew;
+
+    /** A batch of before a crash that the record was in; its records share it, and what it came to. */
+    static final class KnownBatch {
+        private final KeptBatch batch;
+        private final Replay leading;
+        private Object outcome;
+
+        private KnownBatch(KeptBatch batch, Replay leading) {
+            this.batch = batch;
+            this.leading = leading;
+        }
+
+        KeptBatch batch() {
+            return batch;
+        }
+
+        /** Returns what the record that led it made and did. */
+        Replay leading() {
+            return leading;
+        }
+
+        /** Returns what it came to, null when that is not known yet; to be asked by who holds it alone. */
+        Object outcome() {
+            return outcome;
+        }
+
+        void comesTo(Object its) {
+            outcome = its;
+        }
+    }
 
     /** Returns an empty one that begins at an instant. */
     static Replay starting(String now) {
@@ -94,6 +129,91 @@ public final class Replay {
         undoing.put(at(path, split), why);
     }
 
+    /**
+     * Notes that the record leads a batch.
+     *
+     * @return where in the record it is: no other batch is ever there
+     */
+    synchronized String leads(String batch, Node node, List<KeptBatch.Member> members) {
+        int number = 1;
+        while (led.containsKey(batch + ":" + number)) {
+            number++;
+        }
+        String path = batch + ":" + number;
+        led.put(path, new KeptBatch(batch, path, node, members));
+        return path;
+    }
+
+    /** Returns the batches the record led. */
+    synchronized List<KeptBatch> led() {
+        return List.copyOf(led.values());
+    }
+
+    /**
+     * Returns the last record of the batch that a place is in: until it has ended, what is claimed there is needed.
+     *
+     * @return its ordinal, null for a place in no batch
+     */
+    synchronized Long lastAt(String path) {
+        KeptBatch batch = led.get(path.split("/")[0]);
+        return batch == null || batch.members().isEmpty()
+                ? null
+                : batch.members().get(batch.members().size() - 1).ordinal();
+    }
+
+    /** Notes that the record was in a batch before a crash. */
+    synchronized void wasIn(KnownBatch batch) {
+        batches.put(batch.batch().stage(), batch);
+    }
+
+    /** Makes what the records of a batch share. */
+    static KnownBatch known(KeptBatch batch, Replay leading) {
+        return new KnownBatch(batch, leading);
+    }
+
+    /** Returns the batch the record was in at a Batch, or null. */
+    synchronized KnownBatch batch(String stage) {
+        return batches.get(stage);
+    }
+
+    /** Returns the verdict with which a Batch accepted the record in an earlier run, or null. */
+    synchronized Node accepted(String stage) {
+        return accepted.get(stage);
+    }
+
+    /**
+     * Returns the verdicts of batches that accepted a record as they are kept for its being sent again, by their stages.
+     */
+    public static Map<String, String> verdicts(LedgerLine line) {
+        Map<String, String> kept = new LinkedHashMap<>();
+        for (BatchPlace place : line.batches()) {
+            if (place.verdict() != null) {
+                kept.put(place.stage(), KeptNode.write(place.verdict()));
+            }
+        }
+        return kept;
+    }
+
+    /**
+     * Notes the verdicts of an earlier run.
+     *
+     * @throws IllegalArgumentException when one is damaged
+     */
+    public synchronized void accepts(Map<String, String> verdicts) {
+        for (Map.Entry<String, String> each : verdicts.entrySet()) {
+            try {
+                accepted.put(each.getKey(), KeptNode.read(each.getValue()));
+            } catch (XmlProblem e) {
+                throw new IllegalArgumentException("a verdict kept cannot be read: " + e.getMessage(), e);
+            }
+        }
+    }
+
+    /** Tells whether the record is tried anew, instead of going on where it was. */
+    synchronized boolean anew() {
+        return anew;
+    }
+
     /** Tells whether anything was claimed at or below a place of the record. */
     synchronized boolean knows(String path) {
         return effects.keySet().stream()
@@ -105,6 +225,7 @@ public final class Replay {
      * it had done. Where something was taken back, all it had made is made anew too.
      */
     public synchronized void beginAnew() {
+        anew = true;
         failures.clear();
         undoing.clear();
         gathered.clear();
@@ -138,6 +259,16 @@ public final class Replay {
         ways.putAll(other.ways);
         failures.putAll(other.failures);
         undoing.putAll(other.undoing);
+        led.putAll(other.led);
+    }
+
+    /** Adds what was kept of the record earlier: what is known already is newer. */
+    synchronized void addOlder(Replay other) {
+        other.made.forEach(made::putIfAbsent);
+        other.gathered.forEach(gathered::putIfAbsent);
+        other.ways.forEach(ways::putIfAbsent);
+        other.failures.forEach(failures::putIfAbsent);
+        other.undoing.forEach(undoing::putIfAbsent);
     }
 
     /** Notes a claim: the effect is in doubt unless its passage is noted too. */
@@ -175,6 +306,12 @@ public final class Replay {
         });
         failures(text.putObject("failures"), failures, path);
         failures(text.putObject("undoing"), undoing, path);
+        ObjectNode leading = text.putObject("batches");
+        led.forEach((at, batch) -> {
+            if (path.equals(at) || path.startsWith(at + "/")) {
+                batch.write(leading.putObject(at));
+            }
+        });
         return text.toString();
     }
 
@@ -217,6 +354,9 @@ public final class Replay {
             }
             for (Map.Entry<String, JsonNode> each : read.path("failures").properties()) {
                 replay.failures.put(each.getKey(), KeptFailure.read(each.getValue()));
+            }
+            for (Map.Entry<String, JsonNode> each : read.path("batches").properties()) {
+                replay.led.put(each.getKey(), KeptBatch.read(each.getKey(), each.getValue()));
             }
             for (Map.Entry<String, JsonNode> each : read.path("undoing").properties()) {
                 replay.undoing.put(each.getKey(), KeptFailure.read(each.getValue()));

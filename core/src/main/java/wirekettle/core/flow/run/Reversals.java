@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
+import wirekettle.core.flow.compile.CompiledBatch;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.CompiledSplit;
@@ -27,6 +28,11 @@ final class Reversals {
                 this.steps.put(call.id(), steps.block(call.undo()));
             }
         }
+        for (CompiledBatch batch : flow.all(CompiledBatch.class)) {
+            if (!batch.undo().steps().isEmpty()) {
+                this.steps.put(batch.id(), steps.block(batch.undo()));
+            }
+        }
     }
 
     /**
@@ -42,7 +48,7 @@ final class Reversals {
             Item item = record.reversing(reversal, why.failure());
             String problem;
             try {
-                steps.get(reversal.call().id()).run(item);
+                steps.get(reversal.stage()).run(item);
                 record.takes(item);
                 record.reversed(reversal);
                 continue;
@@ -66,7 +72,7 @@ final class Reversals {
 
     /** Returns what was done: the operation, and for which item. */
     private String name(Item.Reversal reversal) {
-        String operation = reversal.call().stage().operation();
+        String operation = reversal.what();
         if (reversal.path().isEmpty()) {
             return operation;
         }
@@ -82,10 +88,9 @@ final class Reversals {
                 wirekettle.core.soap.FailureClass.CONDITION,
                 "rejected later",
                 "the record is rejected later",
-                reversal.call().id());
+                reversal.stage());
         try {
-            steps.get(reversal.call().id())
-                    .run(item.reversing(reversal, supposed).looked());
+            steps.get(reversal.stage()).run(item.reversing(reversal, supposed).looked());
         } catch (Failed | Stopped | SampleWalk.NoReply e) {
             // it is shown as far as it comes
         }

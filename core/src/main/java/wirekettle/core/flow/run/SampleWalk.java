@@ -1,5 +1,7 @@
 package wirekettle.core.flow.run;
 
+import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -41,21 +43,51 @@ public final class SampleWalk {
         }
     }
 
-    private SampleWalk() {}
+    private final Map<String, Place> batches = new LinkedHashMap<>();
+    private List<BatchPlace> said = List.of();
+    private final SampleSet others;
+
+    /**
+     * The place of the sample in a batch.
+     *
+     * @param said what was said of it, null when nothing was yet
+     */
+    public record Place(int position, int of, String said) {}
+
+    /** Thrown where another sample comes to the batch it would go in. */
+    private static final class Arrived extends RuntimeException {
+        private final transient Item item;
+
+        Arrived(Item item) {
+            super("", null, false, false);
+            this.item = item;
+        }
+    }
+
+    private SampleWalk(SampleSet others) {
+        this.others = others;
+    }
 
     /** Takes a record through a flow as far as it comes; of items the first are shown. */
     public static SampleWalk of(CompiledFlow flow, Doors doors, RunNames names, long ordinal, Node record) {
-        return of(flow, doors, names, ordinal, record, Map.of());
+        return of(flow, doors, names, ordinal, record, Map.of(), null);
     }
 
     /**
      * Takes a record through a flow as far as it comes.
      *
      * @param items which items are shown, from 1, by the ids of their Splits; the first where nothing is said
+     * @param others the samples that go with it in a Batch, null for none
      */
     public static SampleWalk of(
-            CompiledFlow flow, Doors doors, RunNames names, long ordinal, Node record, Map<String, Integer> items) {
-        SampleWalk walk = new SampleWalk();
+            CompiledFlow flow,
+            Doors doors,
+            RunNames names,
+            long ordinal,
+            Node record,
+            Map<String, Integer> items,
+            SampleSet others) {
+        SampleWalk walk = new SampleWalk(others);
         walk.wanted.putAll(items);
         walk.go(flow, doors, names, ordinal, record);
         return walk;
@@ -96,17 +128,21 @@ public final class SampleWalk {
                 items.putIfAbsent(split, count);
                 return Math.max(1, Math.min(count, wanted.getOrDefault(split, 1)));
             }
+
+            @Override
+            public List<Item> company(String batch, Item item) {
+                return others == null ? List.of(item) : arriving(flow, doors, names, batch, item);
+            }
+
+            @Override
+            public void together(String batch, int position, int of) {
+                batches.put(batch, new Place(position, of, null));
+            }
         };
         Steps steps = new Steps(flow, doors, Steps.Claims.NONE, Stop.NEVER, watch);
-        String now = doors.clock()
-                .instant()
-                .truncatedTo(java.time.temporal.ChronoUnit.MILLIS)
-                .toString();
-        // what is shown tells no secret
-        Scope scope =
-                RecordWork.scope(flow, doors, names, now, now, ordinal, record).knowing(name -> Masking.MASK);
-        Replay replay = Replay.starting(now);
-        Item item = new Item(ordinal, "", record, "", null, scope, CallRoom.NONE, replay, false);
+        Item item = item(flow, doors, names, ordinal, record);
+        Scope scope = item.scope();
+        Replay replay = item.replay();
         try {
             StepResult go = steps.block(flow.block()).run(item);
             end = go == StepResult.ON ? End.DONE : End.LEFT_OUT;
@@ -125,11 +161,57 @@ public final class SampleWalk {
                 ways.put(stage.id(), way);
             }
         });
+        said = item.batches();
         answer = item.answer();
         last = end == null ? last : item.scope();
         if (source != null) {
             scopes.putIfAbsent(source.id(), scope);
         }
+    }
+
+    private static Item item(CompiledFlow flow, Doors doors, RunNames names, long ordinal, Node record) {
+        String now = doors.clock()
+                .instant()
+                .truncatedTo(java.time.temporal.ChronoUnit.MILLIS)
+                .toString();
+        // what is shown tells no secret
+        Scope scope =
+                RecordWork.scope(flow, doors, names, now, now, ordinal, record).knowing(name -> Masking.MASK);
+        return new Item(ordinal, "", record, "", null, scope, CallRoom.NONE, Replay.starting(now), false);
+    }
+
+    /** Takes the other samples to a Batch; those that come there go with the one that is shown, in input order. */
+    private List<Item> arriving(CompiledFlow flow, Doors doors, RunNames names, String batch, Item shown) {
+        Steps.Watch until = new Steps.Watch.Silent() {
+            @Override
+            public List<Item> company(String at, Item item) {
+                if (at.equals(batch)) {
+                    throw new Arrived(item);
+                }
+                return List.of(item);
+            }
+        };
+        Step all = new Steps(flow, doors, Steps.Claims.NONE, Stop.NEVER, until).block(flow.block());
+        List<Item> members = new ArrayList<>(List.of(shown));
+        for (int i = 0; i < others.records().size(); i++) {
+            if (others.numbers().get(i) == shown.ordinal()) {
+                continue;
+            }
+            try {
+                all.run(item(
+                        flow,
+                        doors,
+                        names,
+                        others.numbers().get(i),
+                        others.records().get(i)));
+            } catch (Arrived e) {
+                members.add(e.item);
+            } catch (NoReply | Failed | Stopped e) {
+                // it does not come there
+            }
+        }
+        members.sort(Comparator.comparingLong(Item::ordinal));
+        return members;
     }
 
     private void failed(CompiledFlow flow, Steps steps, Item item, Failed failed) {
@@ -170,6 +252,15 @@ public final class SampleWalk {
     /** Returns how many items the sample has, by the ids of the Splits it comes to. */
     public Map<String, Integer> items() {
         return items;
+    }
+
+    /** Returns the places of the sample in the batches it comes to, by the ids of the Batches. */
+    public Map<String, Place> batches() {
+        Map<String, Place> all = new LinkedHashMap<>(batches);
+        for (BatchPlace place : said) {
+            all.put(place.stage(), new Place(place.position(), place.of(), place.said()));
+        }
+        return all;
     }
 
     /** Returns the path of the item that came last to a stage: the one that waits, where one does. */

@@ -5,5 +5,7 @@ enum StepResult {
     /** To the next step. */
     ON,
     /** Nowhere: a filter left it out. */
-    LEFT_OUT
+    LEFT_OUT,
+    /** Nowhere yet: it waits in a batch, and comes back to it. */
+    WAITS
 }

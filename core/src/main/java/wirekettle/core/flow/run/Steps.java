@@ -1,6 +1,7 @@
 package wirekettle.core.flow.run;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -14,6 +15,7 @@ import java.util.function.BiFunction;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.flow.compile.Compiled;
 import wirekettle.core.flow.compile.CompiledAnswer;
+import wirekettle.core.flow.compile.CompiledBatch;
 import wirekettle.core.flow.compile.CompiledBlock;
 import wirekettle.core.flow.compile.CompiledBranch;
 import wirekettle.core.flow.compile.CompiledCall;
@@ -46,6 +48,7 @@ final class Steps {
             });
     private final Map<String, Integer> numbers = new LinkedHashMap<>();
     private final Reversals reversals;
+    private final Batches batches = new Batches();
 
     /** Claims what changes data before it is sent, and notes what became of it. */
     interface Claims {
@@ -82,8 +85,19 @@ final class Steps {
         /** Returns which of so many items of a Split is looked at first, from 1. */
         int shown(String split, int items);
 
+        /** Returns the samples that go with one in a Batch, it among them. */
+        default List<Item> company(String batch, Item item) {
+            return List.of(item);
+        }
+
+        /** A sample is in a batch, at a position from 1 of so many. */
+        default void together(String batch, int position, int of) {}
+
         /** Nobody observes. */
-        Watch NONE = new Watch() {
+        Watch NONE = new Silent();
+
+        /** One that observes nothing. */
+        class Silent implements Watch {
             @Override
             public void enters(String stage, String path, Scope scope) {}
 
@@ -100,7 +114,7 @@ final class Steps {
             public int shown(String split, int items) {
                 return 1;
             }
-        };
+        }
     }
 
     Steps(CompiledFlow flow, Doors doors, Claims claims, Stop stop, Watch watch) {
@@ -124,6 +138,7 @@ final class Steps {
         put(verbs, CompiledLookUp.class, (stage, steps) -> new LookUpStep(stage, steps.doors.lookUps()));
         put(verbs, CompiledCall.class, CallStep::new);
         put(verbs, CompiledSplit.class, SplitStep::new);
+        put(verbs, CompiledBatch.class, BatchStep::new);
         put(verbs, CompiledBranch.class, BranchStep::new);
         put(verbs, CompiledWrite.class, (stage, steps) -> new WriteStep(stage));
         put(verbs, CompiledAnswer.class, (stage, steps) -> new AnswerStep(stage));
@@ -172,6 +187,11 @@ final class Steps {
         }
     }
 
+    /** Returns where records wait for company. */
+    Batches batches() {
+        return batches;
+    }
+
     /** Returns what takes back what calls changed. */
     Reversals reversals() {
         return reversals;
@@ -189,9 +209,13 @@ final class Steps {
             steps.add(guarded(stage));
         }
         Step[] all = steps.toArray(Step[]::new);
+        Map<String, Integer> places = batches(block);
         return item -> {
-            for (Step step : all) {
-                StepResult go = step.run(item);
+            int first = item.member() == null
+                    ? 0
+                    : places.getOrDefault(item.member().batch(), 0);
+            for (int i = first; i < all.length; i++) {
+                StepResult go = all[i].run(item);
                 if (go != StepResult.ON) {
                     return go;
                 }
@@ -200,10 +224,35 @@ final class Steps {
         };
     }
 
+    /** Returns where in a block each Batch stands that a record can come back to: it, or the Branch it is in. */
+    private static Map<String, Integer> batches(CompiledBlock block) {
+        Map<String, Integer> places = new HashMap<>();
+        for (int i = 0; i < block.steps().size(); i++) {
+            int place = i;
+            batches(block.steps().get(i)).forEach(id -> places.put(id, place));
+        }
+        return places;
+    }
+
+    private static List<String> batches(Compiled stage) {
+        if (stage instanceof CompiledBatch) {
+            return List.of(stage.id());
+        }
+        if (!(stage instanceof CompiledBranch branch)) {
+            return List.of();
+        }
+        List<String> within = new ArrayList<>();
+        branch.ways().forEach(way -> way.block().steps().forEach(each -> within.addAll(batches(each))));
+        return within;
+    }
+
     private Step guarded(Compiled stage) {
         int number = numbers.get(stage.id());
         Step bare = VERBS.get(stage.getClass()).apply(stage, this);
         Step counted = item -> {
+            if (item.member() != null) {
+                return bare.run(item); // it was here already
+            }
             item.enters(number);
             if (item.isLooked()) {
                 watch.shows(stage.id(), item.path(), item.scope());

@@ -55,7 +55,8 @@ abstract class OutlineFixture {
     }
 
     static String reference(Transport.Request request) {
-        return new String(request.body(), StandardCharsets.UTF_8).replaceAll("(?s).*?reference>([^<]*)<.*", "$1");
+        return new String(request.body(), StandardCharsets.UTF_8)
+                .replaceAll("(?s).*?[:<](?:reference|label)>([^<]*)<.*", "$1");
     }
 
     static Transport.Answer answer(String reference, String status) {

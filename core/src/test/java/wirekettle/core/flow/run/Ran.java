@@ -167,6 +167,8 @@ class Ran implements Ledger {
                 Past.OpenRecord.claimed(open.get(claim.ordinal()), claim.fingerprint(), claim.effect(), claim.made())));
         known.forEach(
                 each -> open.get(each.ordinal()).replay().passage(each.passage().effect(), each.reply()));
+        Past.OpenRecord.batches(List.copyOf(open.values()), open, ordinal -> lines.stream()
+                .anyMatch(line -> line.ordinal() == ordinal));
         return new Past() {
             @Override
             public String ended(long ordinal) {

@@ -22,6 +22,7 @@ import wirekettle.core.fill.Fill;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.Surroundings;
+import wirekettle.core.flow.file.BatchStage;
 import wirekettle.core.flow.file.BranchStage;
 import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.Delivery;
@@ -76,10 +77,13 @@ public class RandomOutlinesTest {
     private static final class Maker {
         private final Random random;
         private final AtomicInteger ids = new AtomicInteger();
+        private final Random batches;
         private int calls;
+        private int splits;
 
         Maker(long seed) {
             random = new Random(seed);
+            batches = new Random(seed);
         }
 
         private String id(String verb) {
@@ -96,6 +100,9 @@ public class RandomOutlinesTest {
         }
 
         private Stage stage(int depth) {
+            if (splits == 0 && batches.nextInt(5) == 0) {
+                return batch(depth);
+            }
             switch (random.nextInt(depth < 2 ? 8 : 5)) {
                 case 0 -> {
                     return new FilterStage(
@@ -147,7 +154,41 @@ public class RandomOutlinesTest {
             SplitStage.WhenSomeFail rule = SplitStage.WhenSomeFail.values()[random.nextInt(3)];
             SplitStage.Gather gather = random.nextInt(3) == 0 ? null : new SplitStage.Gather(id("g"), rule);
             int atOnce = 1 + random.nextInt(4);
-            return new SplitStage(id, "$t/part", id("i"), atOnce, block(depth + 1), gather, lane(null, depth));
+            splits++;
+            List<Stage> block = block(depth + 1);
+            splits--;
+            return new SplitStage(id, "$t/part", id("i"), atOnce, block, gather, lane(null, depth));
+        }
+
+        /** Records that go together; the lines of the reply answer for them by their position. */
+        private BatchStage batch(int depth) {
+            String id = id("p");
+            String call = id("c");
+            Fill fill = Fill.expression(
+                    id("q"),
+                    "/" + V + "TrackTransport/" + V + "reference",
+                    "concat('" + id + "-', $" + id + "/item[1]/t/n)");
+            Delivery delivery =
+                    new Delivery(Delivery.Effect.CHANGES, 2, null, Delivery.Keep.ALL, null, null, null, null, null);
+            CallStage together = new CallStage(
+                    call, "Vanline Desk", null, null, "TrackTransport", "Vanline Desk", call, List.of(fill), delivery);
+            BatchStage.Said silent = BatchStage.Said.values()[batches.nextInt(3)];
+            BatchStage.Verdict verdict = new BatchStage.Verdict(
+                    id("v"), "$" + call + "/event", null, null, "position() = 1", null, "'no'", silent);
+            String by = batches.nextInt(3) == 0 ? "number($t/n) mod 3" : null;
+            int most = 1 + batches.nextInt(12);
+            return new BatchStage(
+                    id,
+                    id,
+                    most,
+                    batches.nextInt(4) == 0 ? 1_000 : null,
+                    by,
+                    batches.nextInt(50),
+                    List.of(together),
+                    batches.nextInt(4) == 0 ? null : verdict,
+                    batches.nextBoolean(),
+                    batches.nextInt(3) == 0 ? undo(id) : null,
+                    lane(null, depth));
         }
 
         private CallStage call(int depth) {
