@@ -1,4 +1,5 @@
 import { App, Tabs } from 'antd';
+import { Link } from 'react-router';
 import { api } from '../api/client';
 import type { Flow } from '../api/flow';
 import { type Line, outlineLines } from '../api/outline';
@@ -56,7 +57,7 @@ export function RecordWay({
                           <>
                             {' '}
                             · kept under{' '}
-                            <a href={`/runs/${run.id}?record=${batch.first}`}>record {batch.first}</a>
+                            <Link to={`/runs/${run.id}?record=${batch.first}`}>record {batch.first}</Link>
                           </>
                         )}
                       </div>

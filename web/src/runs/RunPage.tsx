@@ -24,7 +24,16 @@ export function RunPage() {
   const [cause, setCause] = useState<string>();
   const [text, setText] = useState('');
   const [page, setPage] = useState(1);
-  const [record, setRecord] = useState<number>();
+  const record = Number(search.get('record')) || undefined;
+  const setRecord = (ordinal: number | undefined) =>
+    setSearch(
+      (now) => {
+        if (ordinal === undefined) now.delete('record');
+        else now.set('record', String(ordinal));
+        return now;
+      },
+      { replace: true },
+    );
   const stage = search.get('stage') ?? undefined;
   const state = useQuery({ queryKey: ['run', id], queryFn: () => api.get<RunState>(`/runs/${id}`) });
   const running = state.data?.run.state === 'running';

@@ -58,6 +58,21 @@ public final class DemoSeed {
         outline();
         attachments();
         crates();
+        papers();
+    }
+
+    /** A flow that hands in papers in batches; the desk answers for each, says nothing of some, or refuses them all. */
+    private void papers() throws IOException {
+        for (String name : List.of("papers cleared", "papers refused")) {
+            product.post("/api/datasets", Map.of("name", name, "kind", "csv"));
+        }
+        JsonNode file = new ObjectMapper().readTree(DemoWorld.resource("flows/clear-papers.json"));
+        long id = product.post("/api/flows", Map.of("name", file.get("name").asText(), "file", file))
+                .get("id")
+                .asLong();
+        product.post(
+                "/api/flows/" + id + "/sample-call",
+                Map.of("file", file, "stage", "submit", "record", 1, "environment", "Test", "confirmed", true));
     }
 
     /** A flow that books crates one by one, and takes back what was booked when one of a loan's is refused. */

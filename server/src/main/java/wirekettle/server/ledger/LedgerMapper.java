@@ -172,7 +172,8 @@ public interface LedgerMapper {
     List<Ended> ended(@Param("run") long run, @Param("after") long after, @Param("most") int most);
 
     /** Returns the effects of records that have not ended, and of batches that hold such a record. */
-    @Select("select * from (select ordinal, path, stage, number, outcome, fingerprint, made, reply, last_member, exists"
+    @Select("select ordinal, path, stage, number, outcome, fingerprint, made, reply, ended from"
+            + " (select ordinal, path, stage, number, outcome, fingerprint, made, reply, last_member, exists"
             + " (select 1 from record_end e where e.month = p.month and e.run_id = p.run_id and e.ordinal = p.ordinal)"
             + " ended from passage p where" + MONTH + "and made is not null) p where not ended or last_member >"
             + " (select coalesce(max(ordinal), 0) from record_end where" + MONTH + ")"

@@ -418,7 +418,7 @@ public class RunResource {
         return text == null ? null : MessageText.tidy(text.getBytes(java.nio.charset.StandardCharsets.UTF_8));
     }
 
-    /** Returns what a run wrote to its first target: rows as CSV, documents as JSON or XML. */
+    /** Returns what a run wrote as its results, see {@link FlowFile#results}: rows as CSV, documents as JSON or XML. */
     @GET
     @Path("runs/{id}/results")
     @Produces({"text/csv", "application/json", "application/xml"})

@@ -291,6 +291,7 @@ public class Runner {
             throws IOException {
         DatasetMapper.Row dataset = datasets.named(flow.source().stage().dataset());
         List<WriteStage> targets = flow.file().all(WriteStage.class);
+        WriteStage results = flow.file().results().orElse(null);
         RecordSource source = null;
         Map<String, RecordSink> sinks = new LinkedHashMap<>();
         SqlTransaction tables = datasets.transaction();
@@ -302,14 +303,13 @@ public class Runner {
                         target.id(),
                         datasets.sink(
                                 again ? target.added() : target,
-                                staged(id, target, sinks.isEmpty()),
+                                staged(id, target, target.equals(results)),
                                 "run " + id + " " + target.id(),
                                 positions.getOrDefault(target.id(), 0L),
                                 tables));
             }
-            boolean staged =
-                    !targets.isEmpty() && !sinks.get(targets.get(0).id()).mayRefuse();
-            runs.output(id, staged ? staged(id, targets.get(0), true).toString() : null);
+            boolean staged = results != null && !sinks.get(results.id()).mayRefuse();
+            runs.output(id, staged ? staged(id, results, true).toString() : null);
         } catch (IOException | RuntimeException e) {
             if (source != null) {
                 source.close();
@@ -372,9 +372,9 @@ public class Runner {
         }
     }
 
-    /** The first output is what a run's page offers; the others stand beside it. */
-    private Path staged(long id, WriteStage target, boolean first) {
-        String name = id + (first ? "" : "-" + target.id());
+    /** The results are what a run's page offers; other outputs stand beside them. */
+    private Path staged(long id, WriteStage target, boolean results) {
+        String name = id + (results ? "" : "-" + target.id());
         String ending =
                 target.document() == null ? ".csv" : "." + target.document().word();
         return datasets.data().resolve("runs").resolve(name + ending);

@@ -134,6 +134,27 @@ public class PostgresLedgerTest {
         assertNotNull(books.past(run).open(1));
     }
 
+    /** What was claimed for a batch is kept until its last record has ended, though the one that leads it has. */
+    @Test
+    public void aBatchIsKnownToItsOpenRecordsThoughItsFirstHasEnded() throws Exception {
+        long run = books.run(NOVEMBER);
+        PostgresLedger.OfRun ledger = books.held(run);
+        String made =
+                "{\"now\":\"2026-11-23T09:14:02Z\",\"batches\":{\"papers:1\":{\"stage\":\"papers\",\"node\":\"<papers/>\","
+                        + "\"members\":[{\"ordinal\":1,\"fingerprint\":\"print-1\",\"made\":\"{}\"},"
+                        + "{\"ordinal\":2,\"fingerprint\":\"print-2\",\"made\":\"{}\"}]}}}";
+        Effect effect = new Effect("papers:1", "submit", 1);
+        Passage done = new Passage(effect, Outcome.DONE, true, List.of(), null);
+        ledger.keep(Books.claims(new Claim(1, "print-1", effect, made, 2L)));
+        ledger.keep(Books.known(1, done, "<answer/>"));
+        ledger.keep(Books.ends(Books.line(1, "L-1", wirekettle.core.flow.run.End.DONE, null, List.of(done))));
+        Past past = books.past(run);
+        assertNull(past.open(1));
+        assertEquals(past.open(2).fingerprint(), "print-2");
+        ledger.keep(Books.ends(done(1, "L-1"), done(2, "L-2")));
+        assertNull(books.past(run).open(2));
+    }
+
     @Test
     public void whatIsOverKeepsNothingThatWasNeededToGoOn() throws Exception {
         long run = books.run(NOVEMBER);

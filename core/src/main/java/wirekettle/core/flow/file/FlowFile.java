@@ -163,6 +163,29 @@ public record FlowFile(int format, String name, List<Stage> stages, Lane lane) {
         return names;
     }
 
+    /**
+     * Returns the Write stage whose rows are the flow's results: the first that no failure lane and no undo holds, else
+     * the first of all.
+     */
+    public Optional<WriteStage> results() {
+        return results(stages).or(() -> all(WriteStage.class).stream().findFirst());
+    }
+
+    private static Optional<WriteStage> results(List<Stage> stages) {
+        for (Stage stage : stages) {
+            if (stage instanceof WriteStage write) {
+                return Optional.of(write);
+            }
+            List<Stage> within = new ArrayList<>(stage instanceof CallStage ? List.of() : stage.inside());
+            within.removeAll(stage.lane() == null ? List.of() : stage.lane().stages());
+            Optional<WriteStage> found = results(within);
+            if (found.isPresent()) {
+                return found;
+            }
+        }
+        return Optional.empty();
+    }
+
     /** Returns the Read stage that gives the flow its records, empty when there is none yet. */
     public Optional<ReadStage> source() {
         return stages.stream()

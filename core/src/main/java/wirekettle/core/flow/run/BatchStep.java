@@ -352,9 +352,6 @@ final class BatchStep implements Step {
         }
         Together together = (Together) outcome;
         int place = kept.place(item.ordinal());
-        if (item.replay().anew() && together.failed() == null && !together.accepted(place)) {
-            return null; // it was refused: it may be sent again
-        }
         if (together.item().ordinal() == item.ordinal()) {
             item.takesBatch(together.item());
         }

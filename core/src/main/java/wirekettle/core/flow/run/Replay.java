@@ -28,7 +28,6 @@ public final class Replay {
     private final Map<String, KeptBatch> led = new LinkedHashMap<>();
     private final Map<String, KnownBatch> batches = new LinkedHashMap<>();
     private final Map<String, Node> accepted = new LinkedHashMap<>();
-    private boolean anew;
 
     /** A batch of before a crash that the record was in; its records share it, and what it came to. */
     static final class KnownBatch {
@@ -209,15 +208,9 @@ public final class Replay {
         }
     }
 
-    /** Tells whether the record is tried anew, instead of going on where it was. */
-    synchronized boolean anew() {
-        return anew;
-    }
-
     /** Tells whether anything was claimed at or below a place of the record. */
     synchronized boolean knows(String path) {
-        return effects.keySet().stream()
-                .anyMatch(effect -> effect.path().equals(path) || effect.path().startsWith(path + "/"));
+        return effects.keySet().stream().anyMatch(effect -> within(effect.path(), path));
     }
 
     /**
@@ -225,7 +218,6 @@ public final class Replay {
      * it had done. Where something was taken back, all it had made is made anew too.
      */
     public synchronized void beginAnew() {
-        anew = true;
         failures.clear();
         undoing.clear();
         gathered.clear();
@@ -233,6 +225,17 @@ public final class Replay {
             made.clear();
             ways.clear();
         }
+        // what batches did that it led belongs to all their records: each has its verdict of its own
+        for (String path : led.keySet()) {
+            effects.keySet().removeIf(effect -> within(effect.path(), path));
+            made.keySet().removeIf(at -> within(at.split("\n")[0], path));
+            ways.keySet().removeIf(at -> within(at.split("\n")[0], path));
+        }
+        led.clear();
+    }
+
+    private static boolean within(String path, String around) {
+        return path.equals(around) || path.startsWith(around + "/");
     }
 
     /** Tells whether an effect was claimed before, and nothing is known of what became of it. */
@@ -308,7 +311,7 @@ public final class Replay {
         failures(text.putObject("undoing"), undoing, path);
         ObjectNode leading = text.putObject("batches");
         led.forEach((at, batch) -> {
-            if (path.equals(at) || path.startsWith(at + "/")) {
+            if (within(path, at)) {
                 batch.write(leading.putObject(at));
             }
         });

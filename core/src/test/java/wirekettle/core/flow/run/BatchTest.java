@@ -487,6 +487,19 @@ public class BatchTest extends OutlineFixture {
     }
 
     @Test
+    public void theResultsOfAFlowAreWhatNoLaneWrites() {
+        Lane lane = Lane.of(Lane.Rule.run("r", ANY, Lane.Then.REJECT, write("bad", "$t/key")));
+        FlowFile file = file(batch(2, BY_KEY, all()).failing(lane), write("out", "$t/key"));
+        assertEquals(file.results().orElseThrow().id(), "out");
+        assertEquals(
+                file(batch(2, BY_KEY, all()).failing(lane))
+                        .results()
+                        .orElseThrow()
+                        .id(),
+                "bad");
+    }
+
+    @Test
     public void aBatchStandsInAFlowFileAsItWasWritten() {
         FlowFile file = file(halving(limited(batch(7, BY_KEY, all()), 900, "$t/key")));
         assertEquals(FlowFile.parse(file.text()), file);
