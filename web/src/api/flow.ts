@@ -72,7 +72,18 @@ export type Stage =
   | AnswerStage
   | NoteStage;
 export type Verb = Stage['verb'];
-export type FlowFile = Omit<S['FlowFile'], 'stages' | 'lane'> & { stages: Stage[]; lane?: Lane };
+/** What is run once after the last record. */
+export type AfterLast = Omit<S['AfterLast'], 'stages' | 'when' | 'sums'> & {
+  stages: Stage[];
+  when?: ('done' | 'empty' | 'failed' | 'cancelled')[];
+  sums?: { name: string; of: string }[];
+};
+export type FlowFile = Omit<S['FlowFile'], 'before' | 'stages' | 'after' | 'lane'> & {
+  before?: Stage[];
+  stages: Stage[];
+  after?: AfterLast;
+  lane?: Lane;
+};
 export type Flow = Omit<S['Flow'], 'file'> & { file: FlowFile };
 
 /** Returns the fills of a stage; none for those that have none. */

@@ -9,6 +9,15 @@ export type BlockId = string;
 /** The flow's own list of stages. */
 export const MAIN: BlockId = '';
 
+/** The parts of a run. */
+export type Part = 'before' | 'each' | 'after';
+
+const PARTS: Record<Part, string> = {
+  before: 'before the first record',
+  each: 'for each record',
+  after: 'after the last record',
+};
+
 /** A line of the outline. */
 export type Line =
   | {
@@ -30,6 +39,8 @@ export type Line =
       failing: boolean;
       /** What it is where no stages stand: what a Split gathers, the verdict of a Batch. */
       end?: 'gather' | 'verdict';
+      /** Which part of the run begins here: what is run once, or for each record. */
+      part?: Part;
     }
   | { kind: 'rule'; id: string; rule: Rule; owner?: Stage; depth: number };
 
@@ -101,8 +112,22 @@ export function outlineLines(file: FlowFile): Line[] {
       block(rule.stages ?? [], rule.id, depth, '', true);
     });
   };
+  const part = (its: Part) => {
+    const way = { id: its, label: PARTS[its], stages: [] };
+    lines.push({ kind: 'way', id: its, way, branch: '', place: 0, depth: 0, failing: false, part: its });
+  };
+  const once = (file.before?.length ?? 0) > 0 || file.after !== undefined;
+  if (file.before?.length) {
+    part('before');
+    block(file.before, 'before', 0, 'b', false);
+  }
+  if (once) part('each');
   block(file.stages, MAIN, 0, '', false);
   lane(file.lane, undefined, 0);
+  if (file.after) {
+    part('after');
+    block(file.after.stages, 'after', 0, 'a', false);
+  }
   return lines;
 }
 
@@ -126,7 +151,7 @@ export function splitsAround(file: FlowFile, id: string): SplitStage[] {
     }
     return undefined;
   };
-  return around(file.stages) ?? [];
+  return around([...(file.before ?? []), ...file.stages, ...(file.after?.stages ?? [])]) ?? [];
 }
 
 /** Returns some stages with every stage within them. */
@@ -178,6 +203,10 @@ function blockWith(stages: Stage[], block: BlockId, change: ChangeBlock): Stage[
 /** Returns the file with every list of stages changed, outer ones first. */
 export function withBlocks(file: FlowFile, change: ChangeBlock): FlowFile {
   const next = { ...file, stages: blockWith(file.stages, MAIN, change), lane: laneWith(file.lane, change) };
+  const before = blockWith(file.before ?? [], 'before', change);
+  if (before.length > 0) next.before = before;
+  else delete next.before;
+  if (file.after) next.after = { ...file.after, stages: blockWith(file.after.stages, 'after', change) };
   if (!next.lane) delete next.lane;
   return next;
 }

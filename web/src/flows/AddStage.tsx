@@ -6,7 +6,7 @@ import { mayBeUndone, ruleActions } from './rules';
 import { VERBS } from './verbs';
 
 /** What can be added: a stage of a verb, a rule for when a stage fails, or a file of everything that fails. */
-export type Addition = Verb | `rule ${Rule['then']}` | 'rejected' | 'undo';
+export type Addition = Verb | `rule ${Rule['then']}` | 'rejected' | 'undo' | 'before' | 'after';
 
 function undoneName(stage: CallStage | BatchStage): string {
   return stage.verb === 'Batch' ? 'an accepted record' : (stage.operation ?? 'the call');
@@ -50,6 +50,16 @@ export function AddStage({
             },
           ]
         : []),
+      {
+        what: 'before' as const,
+        name: 'Before the first record',
+        does: 'Calls something once: what it makes is in reach of all records',
+      },
+      {
+        what: 'after' as const,
+        name: 'After the last record',
+        does: 'Calls something once when all records have an end, with what the run has come to',
+      },
       ...(rejected
         ? [
             {

@@ -21,6 +21,7 @@ import { type Asked, AskedContext } from './asked';
 import css from './flow.module.css';
 import { FlowBar } from './FlowBar';
 import { GatherPane } from './GatherPane';
+import { PartPane } from './PartPane';
 import { VerdictPane } from './VerdictPane';
 import { LaneStrip, RulePane } from './Lanes';
 import { Outline } from './Outline';
@@ -78,7 +79,7 @@ function Editor({ flow }: { flow: Flow }) {
   const [focus, setFocus] = useState<string>();
   const outline = useOutline(file, draft.change, () => setFocus(undefined));
   const { stage, stages, rule } = outline;
-  const place = rule?.id ?? (outline.end ? outline.at : stage.id);
+  const place = rule?.id ?? (outline.end || outline.part === 'after' ? outline.at : stage.id);
   const pane = useRef<HTMLDivElement>(null);
   const enter = () => pane.current?.querySelector<HTMLElement>(FIELDS)?.focus();
   // a stage that was added is there to be filled
@@ -265,6 +266,8 @@ function Editor({ flow }: { flow: Flow }) {
           <AskedContext.Provider value={panes}>
             {rule ? (
               <RulePane {...its} rule={rule} onChoose={outline.choose} />
+            ) : outline.part ? (
+              <PartPane {...its} part={outline.part} />
             ) : outline.end && stage.verb === 'Split' ? (
               <GatherPane {...its} stage={stage} onChange={change} />
             ) : outline.end && stage.verb === 'Batch' ? (

@@ -87,6 +87,7 @@ export function Outline({
                     css.wayLine,
                     line.id === chosen && css.wayChosen,
                     line.branch === chosen && css.wayOn,
+                    line.part && css.partLine,
                   ]
                     .filter(Boolean)
                     .join(' ')}
@@ -96,7 +97,7 @@ export function Outline({
                   <span className={`clip ${way?.ways[line.branch] === line.place ? css.wayTaken : ''}`}>
                     {line.way.label || line.way.when || 'otherwise'}
                   </span>
-                  {line.way.stages.length === 0 && !line.end && (
+                  {line.way.stages.length === 0 && !line.end && !line.part && (
                     <span className="faint">
                       {' '}
                       · {line.id === chosen ? 'A adds a stage here' : 'nothing yet'}

@@ -6,6 +6,7 @@ import {
   duplicated,
   type Line,
   moved,
+  type Part,
   outlineLines,
   withLane,
   withoutStage,
@@ -28,6 +29,8 @@ export type OutlineTools = {
   rule?: Rule;
   /** What is chosen where no stages stand: what a Split gathers, the verdict of a Batch. */
   end?: 'gather' | 'verdict';
+  /** The part of the run that is chosen, by its first line. */
+  part?: Part;
   /** The stage whose failure a rule could be added for: the one that is chosen. */
   failing?: Stage;
   number: string;
@@ -64,6 +67,7 @@ export function useOutline(
     stage,
     rule: line.kind === 'rule' ? line.rule : undefined,
     end: line.kind === 'way' ? line.end : undefined,
+    part: line.kind === 'way' ? line.part : undefined,
     failing: chosen && chosen.verb !== 'Read' && chosen.verb !== 'Note' ? chosen : undefined,
     number: line.kind === 'rule' ? '' : numberOf(stage, lines),
     choose,
@@ -90,6 +94,17 @@ export function useOutline(
         choose(made.id);
         return;
       }
+      if (what === 'before' || what === 'after') {
+        const call = VERBS.Call.make?.(file, undefined);
+        if (!call) return;
+        change((f) =>
+          what === 'before'
+            ? { ...f, before: [...(f.before ?? []), call] }
+            : { ...f, after: { ...f.after, stages: [...(f.after?.stages ?? []), call] } },
+        );
+        choose(call.id);
+        return;
+      }
       if (what.startsWith('rule ')) {
         const rule = newRule(file, stage, what.slice('rule '.length) as Rule['then']);
         change((f) => withLane(f, stage.id, { rules: [...(stage.lane?.rules ?? []), rule] }));
@@ -97,7 +112,8 @@ export function useOutline(
         return;
       }
       // where no stages stand is the end of what it belongs to
-      const after = line.kind === 'way' && line.end ? stage.id : line.id;
+      const behind = line.kind === 'way' && line.end ? stage.id : line.id;
+      const after = behind === 'each' ? file.stages[0].id : behind;
       const made = VERBS[what as Verb].make?.(file, after);
       if (!made) return;
       change((f) => withStageAfter(f, after, made));

@@ -143,7 +143,7 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
                                 entry.hasNonNull("reply") ? entry.get("reply").asText() : null);
             }
         } else if (entry.has("end")) {
-            Past.OpenRecord known = open.remove(ordinal);
+            Past.OpenRecord known = ordinal > 0 ? open.remove(ordinal) : null;
             if (known != null && known.leads()) {
                 leaders.add(known);
             }
@@ -232,6 +232,11 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
     @Override
     public Past.OpenRecord open(long ordinal) {
         return open.get(ordinal);
+    }
+
+    @Override
+    public Past.Once once(long ordinal) {
+        return new Past.Once(open.get(ordinal), ended.containsKey(ordinal));
     }
 
     @Override

@@ -47,8 +47,11 @@ final class KeptReplies implements Doors.Replies {
         return rows.getOrDefault(call, Map.of()).get(new Place(under(flow, record, path), path));
     }
 
-    /** Returns under which record a reply is kept: that to a batch is the same for all its records, under none. */
+    /** Returns under which record a reply is kept: that to a batch, or to what is run once, under none. */
     static long under(CompiledFlow flow, long record, String path) {
+        if (path.equals("before") || path.equals("after") || path.startsWith("before/") || path.startsWith("after/")) {
+            return 0;
+        }
         int end = path.indexOf(':');
         return end > 0 && flow.stage(path.substring(0, end)) instanceof CompiledBatch ? 0 : record;
     }

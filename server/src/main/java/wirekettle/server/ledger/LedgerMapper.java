@@ -90,7 +90,7 @@ public interface LedgerMapper {
                     + " input, calls from record_end where" + MONTH;
 
     /** What lines can be narrowed to. */
-    String NARROWED = " and ended like #{ended} and (#{cause} = '%' or cause = #{cause})"
+    String NARROWED = " and ordinal > 0 and ended like #{ended} and (#{cause} = '%' or cause = #{cause})"
             + " and (#{stage} = '%' or stage = #{stage})"
             + " and (#{like} = '%' or key ilike #{like} or message ilike #{like} or ordinal::text like #{like}) ";
 
@@ -132,7 +132,7 @@ public interface LedgerMapper {
 
     /** Returns a record's effects. */
     @Select("select path, stage, number, outcome, changes from passage where" + MONTH
-            + "and ordinal = #{ordinal} order by path, number, stage")
+            + "and ordinal = #{ordinal} and stage <> '' order by path, number, stage")
     List<PassageLine> passages(@Param("run") long run, @Param("ordinal") long ordinal);
 
     /** Returns the effects at a place of a record and within it. */
@@ -221,9 +221,13 @@ public interface LedgerMapper {
      */
     @Insert("insert into run_pick (run_id, ordinal, origin_run, origin_ordinal)"
             + " select #{by}, row_number() over (order by ordinal), run_id, ordinal from record_end e where" + MONTH
-            + "and ended in ('rejected', 'held-back') and (#{cause} = '%' or cause = #{cause}) and not exists"
+            + "and ordinal > 0 and ended in ('rejected', 'held-back') and (#{cause} = '%' or cause = #{cause}) and not exists"
             + " (select 1 from run_pick k where k.origin_run = e.run_id and k.origin_ordinal = e.ordinal)")
     int pick(@Param("run") long run, @Param("by") long by, @Param("cause") String cause);
+
+    /** Returns which of what is run once is over: 0 before the first record, -1 after the last. */
+    @Select("select ordinal from record_end where" + MONTH + "and ordinal < 1")
+    List<Long> over(@Param("run") long run);
 
     /** Returns the keys held back. */
     @Select("select key, min(ordinal) ordinal from record_end where" + MONTH

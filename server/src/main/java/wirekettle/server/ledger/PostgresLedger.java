@@ -69,10 +69,10 @@ public class PostgresLedger {
                         ?::text[], ?::text[], ?::text[], ?::boolean[], ?::text[], ?::int[], ?::text[], ?::text[],
                         ?::text[], ?::bytea[]) as e
                 on conflict do nothing
-                returning run_id, failure_class, cause, ended, stage, blame)
+                returning run_id, ordinal, failure_class, cause, ended, stage, blame)
             insert into run_cause (run_id, failure_class, cause, ended, stage, blame, count)
             select run_id, coalesce(failure_class, ''), cause, ended, min(stage), min(blame), count(*) from new
-            where cause is not null group by run_id, coalesce(failure_class, ''), cause, ended
+            where cause is not null and ordinal > 0 group by run_id, coalesce(failure_class, ''), cause, ended
             on conflict (run_id, failure_class, cause, ended) do update set count = run_cause.count + excluded.count
             """;
     /** What was claimed for a batch is needed by its other records, and stays. */
@@ -113,7 +113,7 @@ public class PostgresLedger {
     private static final String TOTALS =
             """
             update run set read = ?, done = ?, rejected = ?, left_out = ?, in_doubt = ?, held_back = ?, saved = ?, rows = ?,
-                calls = ?, stages = ?::jsonb where id = ?
+                calls = ?, stages = ?::jsonb, sums = ?::jsonb where id = ?
             """;
     private static final String PART =
             """
@@ -391,6 +391,7 @@ public class PostgresLedger {
                 update.setLong(at++, totals.rows());
                 update.setLong(at++, totals.calls());
                 update.setString(at++, Json.write(totals.stages()));
+                update.setString(at++, Json.write(totals.sums()));
                 update.setLong(at, run);
                 update.executeUpdate();
             }

@@ -4,9 +4,11 @@ import com.fasterxml.jackson.core.type.TypeReference;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import wirekettle.core.flow.run.Effect;
 import wirekettle.core.flow.run.Passage;
 import wirekettle.core.flow.run.Past;
@@ -21,6 +23,8 @@ public final class PostgresPast implements Past {
     private final long run;
     private final Totals totals;
     private final Map<Long, OpenRecord> open = new HashMap<>();
+    private final Map<Long, OpenRecord> once = new HashMap<>();
+    private final Set<Long> over = new HashSet<>();
     private final Map<String, Long> held = new LinkedHashMap<>();
     private final List<Long> picked;
     private final Map<Long, String> seen = new HashMap<>();
@@ -39,7 +43,8 @@ public final class PostgresPast implements Past {
                 run.saved(),
                 run.rows(),
                 run.calls(),
-                stages);
+                stages,
+                run.sums() == null ? Map.of() : Json.read(run.sums(), new TypeReference<>() {}));
         if (run.originRun() != null) {
             // a record sent again begins with what its origin made and did
             ledger.before(this.run).forEach(each -> take(books, each, open));
@@ -57,12 +62,13 @@ public final class PostgresPast implements Past {
         }
         Map<Long, OpenRecord> ended = new HashMap<>();
         for (LedgerMapper.Open each : ledger.open(this.run)) {
-            take(books, each, each.ended() ? ended : open);
+            take(books, each, each.ordinal() < 1 ? once : each.ended() ? ended : open);
         }
         List<OpenRecord> claimed = new ArrayList<>(open.values());
         claimed.addAll(ended.values());
         long last = run.done() + run.rejected() + run.leftOut() + run.inDoubt() + run.heldBack();
         OpenRecord.batches(claimed, open, ordinal -> ordinal <= last);
+        over.addAll(ledger.over(this.run));
         ledger.held(this.run).forEach(each -> held.put(each.key(), each.ordinal()));
     }
 
@@ -98,6 +104,11 @@ public final class PostgresPast implements Past {
     @Override
     public OpenRecord open(long ordinal) {
         return open.get(ordinal);
+    }
+
+    @Override
+    public Once once(long ordinal) {
+        return new Once(once.get(ordinal), over.contains(ordinal));
     }
 
     @Override

@@ -17,7 +17,7 @@ public interface RunMapper {
             r.id, r.flow_id, f.name flow_name, r.flow_revision, r.environment, r.state, r.started_by, r.started_at,
             r.ended_at, r.total, r.limit_records, r.pilot, r.read, r.done, r.rejected, r.left_out, r.in_doubt, r.held_back,
             r.done + r.rejected + r.left_out + r.in_doubt + r.held_back ended, r.saved, r.rows, r.calls,
-            r.stages::text stages, r.output_file, r.message, r.origin_run, r.resent
+            r.stages::text stages, r.sums::text sums, r.output_file, r.message, r.origin_run, r.resent
             from run r join flow f on f.id = r.flow_id
             """;
 
@@ -86,6 +86,7 @@ public interface RunMapper {
             Long rows,
             Long calls,
             String stages,
+            String sums,
             String outputFile,
             String message,
             Long originRun,

@@ -388,7 +388,7 @@ public class Runner {
                 rows) {
             FlowRun.Ended ended = run.run();
             state = ended.name().toLowerCase(java.util.Locale.ROOT);
-            why = ended == FlowRun.Ended.STOPPED ? "A failure lane stopped the run." : null;
+            why = ended == FlowRun.Ended.STOPPED ? "A failure lane stopped the run." : run.note();
             looked(flow);
             if (ended == FlowRun.Ended.DONE) {
                 forgetRows(id);

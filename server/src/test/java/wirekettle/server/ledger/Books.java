@@ -76,7 +76,7 @@ final class Books implements AutoCloseable {
             sums[line.end().ordinal()]++;
         }
         List<Long> all = java.util.Arrays.stream(sums).boxed().toList();
-        return new Totals(ended.length, all, 0, 0, 0, Map.of("read", new Totals.OfStage(ended.length, 0, 0)));
+        return new Totals(ended.length, all, 0, 0, 0, Map.of("read", new Totals.OfStage(ended.length, 0, 0)), Map.of());
     }
 
     static LedgerLine done(long ordinal, String key) {
@@ -108,7 +108,8 @@ final class Books implements AutoCloseable {
                 passages,
                 new int[] {0, 1},
                 end == End.DONE ? List.of() : List.of(new ItemEnd("lines:2", End.REJECTED, "book", "too heavy")),
-                List.of());
+                List.of(),
+                Map.of());
     }
 
     static Passage passage(String stage, Passage.Outcome outcome, String reply) {

@@ -36,6 +36,8 @@ final class Compilation {
     private final Map<String, Compiled> stages = new LinkedHashMap<>();
     private final Map<String, CompiledLane.Rule> rules = new LinkedHashMap<>();
     private final Map<String, Reach> places = new HashMap<>();
+    private Reach base = Reach.START;
+    private List<Stage> records;
 
     Compilation(Surroundings around) {
         this.around = around;
@@ -43,6 +45,15 @@ final class Compilation {
 
     Surroundings around() {
         return around;
+    }
+
+    /** Returns what is in reach where no record is: the run, and what was made before the first record. */
+    Reach base() {
+        return base;
+    }
+
+    void base(Reach other) {
+        base = other;
     }
 
     List<FlowProblem> problems() {
@@ -68,6 +79,12 @@ final class Compilation {
         problems.add(new FlowProblem(stage, null, null, message));
     }
 
+    /** Compiles the stages that are run for each record. */
+    CompiledBlock records(List<Stage> given) {
+        records = given;
+        return block(given, base);
+    }
+
     /** Compiles stages that follow each other. */
     CompiledBlock block(List<Stage> given, Reach reach) {
         List<Compiled> steps = new ArrayList<>();
@@ -76,7 +93,7 @@ final class Compilation {
             known(stage.id());
             places.put(stage.id(), at);
             if (stage instanceof ReadStage
-                    && !(at == Reach.START && steps.stream().allMatch(Compilation::silent))) {
+                    && !(at == base && given == records && steps.stream().allMatch(Compilation::silent))) {
                 problem(stage.id(), "a Read stands at the beginning of a flow and nowhere else");
                 continue;
             }

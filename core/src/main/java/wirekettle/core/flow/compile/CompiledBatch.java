@@ -46,9 +46,9 @@ public record CompiledBatch(
 
     static CompiledBatch of(BatchStage stage, Reach reach, Compilation at) {
         List<Variable> held = new ArrayList<>();
-        Reach inside = Reach.START;
+        Reach inside = at.base();
         for (Variable variable : reach.variables()) {
-            if (Reach.START.get(variable.name()) == null) {
+            if (at.base().get(variable.name()) == null) {
                 held.add(variable);
             }
         }
@@ -117,7 +117,7 @@ public record CompiledBatch(
         }
         Reach lines = after.with(new Variable(BatchStage.LINE, "a line", stage.id(), line, false));
         Shape item = new Shape.OfItem(List.of("position"), held);
-        Reach items = Reach.START.with(new Variable(BatchStage.ITEM, "a record", stage.id(), item, false));
+        Reach items = at.base().with(new Variable(BatchStage.ITEM, "a record", stage.id(), item, false));
         at.places().put(BatchStage.verdictOf(stage.id()), lines.with(items.get(BatchStage.ITEM)));
         try {
             Fill repeat = Fill.repeat(stage.id(), stage.id(), said.lines(), BatchStage.LINE);

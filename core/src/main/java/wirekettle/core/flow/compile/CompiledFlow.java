@@ -7,6 +7,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import wirekettle.core.flow.file.AfterLast;
 import wirekettle.core.flow.file.AnswerStage;
 import wirekettle.core.flow.file.BatchStage;
 import wirekettle.core.flow.file.BranchStage;
@@ -17,7 +18,9 @@ import wirekettle.core.flow.file.Stage;
 /** A flow compiled against its surroundings: steps, and everything wrong with it. Safe for several threads. */
 public final class CompiledFlow {
     private final FlowFile file;
+    private final CompiledBlock before;
     private final CompiledBlock block;
+    private final CompiledAfter after;
     private final CompiledRead source;
     private final CompiledLane lane;
     private final List<FlowProblem> problems;
@@ -27,8 +30,10 @@ public final class CompiledFlow {
 
     private CompiledFlow(FlowFile file, Compilation at) {
         this.file = file;
-        this.block = at.block(file.stages(), Reach.START);
-        Reach anywhere = Reach.START;
+        this.before = at.block(file.before(), Reach.START);
+        at.base(before.after());
+        this.block = at.records(file.stages());
+        Reach anywhere = at.base();
         for (Compiled step : block.steps()) {
             for (Variable variable : step.frame().after().variables()) {
                 boolean sure = step instanceof CompiledRead || variable.stage() == null;
@@ -37,7 +42,13 @@ public final class CompiledFlow {
             }
         }
         this.lane = at.lane(file.lane(), null, anywhere, anywhere, fault(at));
+        AfterLast last = file.after();
+        this.after = last == null ? null : CompiledAfter.of(last, anywhere, at);
+        once(file.before(), "before the first record", at);
+        once(last == null ? List.of() : last.stages(), "after the last record", at);
         answers(file, at);
+        batches(file.before(), false, at);
+        batches(last == null ? List.of() : last.stages(), false, at);
         batches(file.stages(), true, at);
         batches(file.lane() == null ? List.of() : file.lane().stages(), false, at);
         this.source = block.steps().stream()
@@ -69,14 +80,24 @@ public final class CompiledFlow {
                 one ? calls.get(0).offered().operation() : null);
     }
 
+    /** What is run once answers nobody. */
+    private static void once(List<Stage> stages, String where, Compilation at) {
+        for (Stage stage : stages) {
+            if (stage instanceof AnswerStage) {
+                at.problem(stage.id(), "an Answer cannot stand " + where + ": no caller waits there");
+            }
+            once(stage.inside(), where, at);
+        }
+    }
+
     /** A Batch stands among the stages of the record or in a way. */
     private static void batches(List<Stage> stages, boolean mayBe, Compilation at) {
         for (Stage stage : stages) {
             if (stage instanceof BatchStage && !mayBe) {
                 at.problem(
                         stage.id(),
-                        "a Batch stands where a record goes alone: not in a Split, a failure lane, an undo or another"
-                                + " Batch");
+                        "a Batch stands where a record goes alone: not in a Split, a failure lane, an undo, another Batch,"
+                                + " or where no record is");
             }
             List<Stage> ways = stage instanceof BranchStage branch
                     ? branch.ways().stream()
@@ -134,6 +155,16 @@ public final class CompiledFlow {
     /** Returns everything wrong; a flow with problems can be worked on and tried, records it hits are rejected. */
     public List<FlowProblem> problems() {
         return problems;
+    }
+
+    /** Returns what is run once before the first record. */
+    public CompiledBlock before() {
+        return before;
+    }
+
+    /** Returns what is run once after the last record, or null. */
+    public CompiledAfter after() {
+        return after;
     }
 
     /** Returns what is run for each record. */

@@ -4,12 +4,35 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
 import java.util.TreeSet;
+import wirekettle.core.value.Column;
+import wirekettle.core.value.ScalarType;
 
 /** The variables in reach at one place of a flow, with their shapes. Immutable. */
 public final class Reach {
     /** Nothing but the run. */
     public static final Reach START = new Reach(List.of(new Variable(
             "run", "the run", null, new Shape.OfNames(List.of("id", "started", "now", "record", "source")), false)));
+
+    /** The words for the ends of records. */
+    static final List<String> ENDS = List.of("done", "rejected", "left-out", "in-doubt", "held-back");
+
+    private static Column number(String name) {
+        return new Column(name, name, ScalarType.DECIMAL, null, false);
+    }
+
+    /** The run once all its records have an end, with what is added up over them. */
+    static Variable whole(List<String> sums) {
+        List<Column> columns = new ArrayList<>();
+        for (String name : List.of("id", "now", "source")) {
+            columns.add(new Column(name, name, ScalarType.STRING, null, false));
+        }
+        for (String name : List.of("read", "saved", "rows")) {
+            columns.add(number(name));
+        }
+        ENDS.forEach(end -> columns.add(number(end)));
+        sums.forEach(sum -> ENDS.forEach(end -> columns.add(number("sums/" + sum + "/" + end))));
+        return new Variable("run", "what the run has come to", null, new Shape.OfColumns(columns, false), false);
+    }
 
     private final List<Variable> variables;
 

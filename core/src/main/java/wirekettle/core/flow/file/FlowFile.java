@@ -14,6 +14,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.function.Consumer;
+import java.util.function.UnaryOperator;
 import wirekettle.core.fill.Fill;
 
 /**
@@ -21,11 +22,19 @@ import wirekettle.core.fill.Fill;
  *
  * @param format the version of the file's form, now 2
  * @param name the flow's name
+ * @param before what is run once before the first record; what it makes is in reach of all records
  * @param stages what is run for each record, in order of execution
+ * @param after what is run once after the last record, or null
  * @param lane what happens when a record fails at any stage and no nearer lane takes it, or null
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
-public record FlowFile(int format, String name, List<Stage> stages, Lane lane) {
+public record FlowFile(
+        int format,
+        String name,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Stage> before,
+        List<Stage> stages,
+        AfterLast after,
+        Lane lane) {
     /** The version written. */
     public static final int FORMAT = 2;
 
@@ -35,7 +44,13 @@ public record FlowFile(int format, String name, List<Stage> stages, Lane lane) {
 
     /** Keeps its own copy of the stages. */
     public FlowFile {
+        before = before == null ? List.of() : List.copyOf(before);
         stages = stages == null ? List.of() : List.copyOf(stages);
+    }
+
+    /** Makes a flow that runs nothing before the first record and after the last. */
+    public FlowFile(int format, String name, List<Stage> stages, Lane lane) {
+        this(format, name, null, stages, null, lane);
     }
 
     /** Returns a flow without a lane of its own. */
@@ -72,20 +87,24 @@ public record FlowFile(int format, String name, List<Stage> stages, Lane lane) {
 
     /** Returns this file with a stage in the place of the one of the same id, wherever it stands. */
     public FlowFile with(Stage stage) {
+        return mapped(each -> replaced(each, stage));
+    }
+
+    private FlowFile mapped(UnaryOperator<Stage> change) {
         return new FlowFile(
                 format,
                 name,
-                stages.stream().map(each -> replaced(each, stage)).toList(),
-                Lane.mapped(lane, each -> replaced(each, stage)));
+                before.stream().map(change).toList(),
+                stages.stream().map(change).toList(),
+                after == null ? null : after.mapped(change),
+                Lane.mapped(lane, change));
     }
 
     /** Returns this file with other fills at a stage, or at the rule of a lane that uses a value. */
     public FlowFile filled(String id, List<Fill> fills) {
+        FlowFile changed = mapped(each -> filled(each, id, fills));
         return new FlowFile(
-                format,
-                name,
-                stages.stream().map(each -> filled(each, id, fills)).toList(),
-                Lane.filled(Lane.mapped(lane, each -> filled(each, id, fills)), id, fills));
+                format, name, changed.before, changed.stages, changed.after, Lane.filled(changed.lane, id, fills));
     }
 
     private static Stage filled(Stage at, String id, List<Fill> fills) {
@@ -113,7 +132,9 @@ public record FlowFile(int format, String name, List<Stage> stages, Lane lane) {
     /** Returns all its stages, outer ones before those within them, those of lanes after the stage they belong to. */
     public List<Stage> all() {
         List<Stage> found = new ArrayList<>();
+        walk(before, found::add);
         walk(stages, found::add);
+        walk(after == null ? List.of() : after.stages(), found::add);
         walk(lane == null ? List.of() : lane.stages(), found::add);
         return found;
     }

@@ -143,8 +143,8 @@ final class BatchStep implements Step {
 
     /** Returns what is in reach where no record is alone. */
     private Scope bare(Item item) {
-        return Scope.of(Secrets.NONE, steps.doors().folders())
-                .with("run", item.scope().get("run"));
+        return steps.based(Scope.of(Secrets.NONE, steps.doors().folders())
+                .with("run", item.scope().get("run")));
     }
 
     /** Returns a record as it stands in a batch. */

@@ -103,7 +103,7 @@ final class CallStep implements Step {
             return;
         }
         Node body = answered(item, request, before, effect);
-        if (delivery.reads() && steps.changes()) {
+        if (delivery.reads() && (steps.changes() || item.once())) {
             item.makes(call.id(), body);
         }
         item.bind(call.stage().as(), body);
@@ -215,7 +215,7 @@ final class CallStep implements Step {
                                 item.fingerprint(),
                                 effect,
                                 item.replay().text(item.path()),
-                                item.replay().lastAt(item.path())));
+                                item.last()));
                 item.sending(true);
             }
             Sent sent;

@@ -18,7 +18,9 @@ import java.util.concurrent.locks.ReentrantLock;
 import wirekettle.core.flow.compile.CompiledBatch;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.file.AfterLast;
 import wirekettle.core.soap.MemoryBudget;
+import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeSize;
 
 /**
@@ -66,6 +68,9 @@ public final class FlowRun {
     private volatile boolean readAll;
     private volatile long last = Long.MAX_VALUE;
     private volatile IOException readFailure;
+    private final OnceWork once;
+    private Map<String, Node> made;
+    private volatile String note;
     /** How many records were taken from the source; changed only by the thread that holds {@link #reading}. */
     private long taken;
 
@@ -109,6 +114,7 @@ public final class FlowRun {
         this.source =
                 PickedSource.of(GroupedSource.of(source, flow.source().stage().groupBy()), past.picked());
         this.books = new LedgerWriter(ledger, flow.file().all(), past.totals());
+        this.once = new OnceWork(flow, doors, names, books, outputs, past);
         this.work = new RecordWork(flow, doors, names, books, this::stopping);
         this.order = flow.source().stage().keepsOrder() ? new KeyOrder(past.held()) : null;
         this.window = new Window(WINDOW, 1, order != null);
@@ -195,13 +201,19 @@ public final class FlowRun {
      */
     public Ended run() throws IOException {
         List<Thread> threads = new ArrayList<>();
-        for (int i = 0; i < workers(); i++) {
-            threads.add(started(this::work, "run-worker"));
-        }
         Ended ended = null;
         try {
-            finishInOrder();
+            if (before()) {
+                for (int i = 0; i < workers(); i++) {
+                    threads.add(started(this::work, "run-worker"));
+                }
+                finishInOrder();
+            }
             ended = ended();
+            after(ended);
+        } catch (IOException e) {
+            farewell(e);
+            throw e;
         } finally {
             over = true;
             threads.forEach(Thread::interrupt);
@@ -222,6 +234,62 @@ public final class FlowRun {
             outputs.finish();
         }
         return ended;
+    }
+
+    /** Runs what comes before the first record; tells whether there may be records now. */
+    private boolean before() throws IOException {
+        try {
+            Map<String, Node> its = once.before(this::stopping);
+            work.base(its);
+            made = its;
+            return true;
+        } catch (Stopped e) {
+            if (books.failed() != null) {
+                throw new IOException(
+                        "the ledger cannot be written: " + books.failed().getMessage(), books.failed());
+            }
+            return false;
+        }
+    }
+
+    /** Runs what comes after the last record, where the flow wants it after such a run. */
+    private void after(Ended ended) throws IOException {
+        AfterLast.When when = ended == null || ended == Ended.STOPPED
+                ? AfterLast.When.FAILED
+                : ended == Ended.CANCELLED
+                        ? AfterLast.When.CANCELLED
+                        : totals().read() == 0 ? AfterLast.When.EMPTY : AfterLast.When.DONE;
+        if (ended == Ended.PAUSED
+                || made == null
+                || flow.after() == null
+                || !flow.after().stage().when().contains(when)) {
+            return;
+        }
+        try {
+            note = once.after(made, totals());
+        } catch (AfterFailed e) {
+            if (when == AfterLast.When.DONE || when == AfterLast.When.EMPTY) {
+                throw e;
+            }
+            note = e.getMessage(); // the run is over all the same
+        }
+    }
+
+    /** What is run after a run that failed, is run although it broke off, as long as the ledger can be written. */
+    private void farewell(IOException why) {
+        if (why instanceof AfterFailed || why instanceof InterruptedIOException || books.failed() != null) {
+            return;
+        }
+        try {
+            after(null);
+        } catch (IOException e) {
+            why.addSuppressed(e);
+        }
+    }
+
+    /** Returns what is in doubt of what was run after the last record, null for nothing. */
+    public String note() {
+        return note;
     }
 
     private Ended ended() {

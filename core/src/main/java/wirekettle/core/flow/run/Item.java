@@ -428,6 +428,16 @@ final class Item {
         return new Effect(path, stage, number);
     }
 
+    /** Tells whether it is run once, and no record: what it read is kept though nothing is changed. */
+    boolean once() {
+        return ordinal < 1;
+    }
+
+    /** Returns the last record that needs what is claimed here, null when that is only this one. */
+    Long last() {
+        return once() ? Long.valueOf(Long.MAX_VALUE) : replay.lastAt(path);
+    }
+
     /** Returns what a stage made before a crash, or null. */
     Node made(String stage) {
         return known ? replay.made(path, stage) : null;

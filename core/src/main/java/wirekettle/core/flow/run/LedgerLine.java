@@ -1,6 +1,8 @@
 package wirekettle.core.flow.run;
 
+import java.math.BigDecimal;
 import java.util.List;
+import java.util.Map;
 import wirekettle.core.value.Node;
 
 /**
@@ -20,6 +22,7 @@ import wirekettle.core.value.Node;
  * @param entered the numbers of the stages it came to
  * @param items how its items ended that are not simply done
  * @param batches the places it had in batches
+ * @param sums what it adds to the sums of the flow
  */
 public record LedgerLine(
         long ordinal,
@@ -35,7 +38,33 @@ public record LedgerLine(
         List<Passage> passages,
         int[] entered,
         List<ItemEnd> items,
-        List<BatchPlace> batches) {
+        List<BatchPlace> batches,
+        Map<String, BigDecimal> sums) {
+    /** Tells whether it is of a record, and not of what is run once. */
+    public boolean isOfRecord() {
+        return ordinal > 0;
+    }
+
+    /** Returns this with what it adds to the sums of the flow. */
+    LedgerLine adding(Map<String, BigDecimal> its) {
+        return new LedgerLine(
+                ordinal,
+                key,
+                fingerprint,
+                end,
+                rows,
+                failure,
+                stage,
+                note,
+                saved,
+                input,
+                passages,
+                entered,
+                items,
+                batches,
+                its);
+    }
+
     /** Returns the line of a record that came to the end. */
     static LedgerLine done(Item item, int rows) {
         return of(item, End.DONE, rows, null, null);
@@ -71,7 +100,8 @@ public record LedgerLine(
                 item.passages(),
                 item.entered(),
                 item.items(),
-                item.batches());
+                item.batches(),
+                Map.of());
     }
 
     /** Returns how many tries its calls took. */

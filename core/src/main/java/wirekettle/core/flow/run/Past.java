@@ -33,6 +33,19 @@ public interface Past {
     }
 
     /**
+     * What is known of what is run once.
+     *
+     * @param record what it made, claimed and did; null when it claimed nothing
+     * @param ended whether its line is written
+     */
+    record Once(OpenRecord record, boolean ended) {}
+
+    /** Returns what is known of what is run once, 0 before the first record and -1 after the last; null for nothing. */
+    default Once once(long ordinal) {
+        return null;
+    }
+
+    /**
      * A record on its way.
      *
      * @param fingerprint a hash of its input

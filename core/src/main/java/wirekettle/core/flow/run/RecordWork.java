@@ -1,9 +1,14 @@
 package wirekettle.core.flow.run;
 
+import java.math.BigDecimal;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
+import wirekettle.core.expression.ExpressionProblem;
 import wirekettle.core.expression.Scope;
+import wirekettle.core.flow.compile.CompiledAfter;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.soap.CallRoom;
@@ -38,6 +43,11 @@ final class RecordWork {
         this.steps = all.block(flow.block());
         this.lane = flow.lane() == null ? null : new LaneRules(flow.lane(), null, all);
         this.files = flow.keepsFiles();
+    }
+
+    /** Takes what was made before the first record. */
+    void base(Map<String, Node> made) {
+        all.base(made);
     }
 
     /** Returns where records wait for company. */
@@ -96,7 +106,7 @@ final class RecordWork {
             long ordinal, RecordSource.Item given, Past.OpenRecord past, Long heldBehind, MemoryBudget.Share memory)
             throws Stopped {
         Replay replay = past == null ? Replay.starting(now()) : past.replay();
-        Scope scope = scope(flow, doors, names, started, replay.now(), ordinal, given.node());
+        Scope scope = all.based(scope(flow, doors, names, started, replay.now(), ordinal, given.node()));
         Item item = new Item(
                 ordinal,
                 "",
@@ -127,13 +137,34 @@ final class RecordWork {
     private RecordResult whole(Item item, String problem) throws Stopped {
         RecordResult result = null;
         try {
-            result = run(item, problem);
+            result = adding(run(item, problem));
             return result;
         } finally {
             boolean over = result == null || result.line() != null;
             if (over && item.room().attachments() != null) {
                 item.room().attachments().close();
             }
+        }
+    }
+
+    /** Adds what the record adds to the sums of the flow. */
+    private RecordResult adding(RecordResult result) {
+        if (result.line() == null || flow.after() == null || flow.after().sums().isEmpty()) {
+            return result;
+        }
+        Map<String, BigDecimal> sums = new LinkedHashMap<>();
+        for (CompiledAfter.Sum sum : flow.after().sums()) {
+            sums.put(sum.name(), number(sum, result.item().scope()));
+        }
+        return new RecordResult(result.line().adding(sums), result.rows(), result.item(), result.stops());
+    }
+
+    /** Returns what a record adds to a sum; what is no number counts as nothing. */
+    static BigDecimal number(CompiledAfter.Sum sum, Scope scope) {
+        try {
+            return new BigDecimal(sum.of().text(scope).strip());
+        } catch (ExpressionProblem | NumberFormatException e) {
+            return BigDecimal.ZERO;
         }
     }
 
@@ -263,6 +294,10 @@ final class RecordWork {
      * flow's.
      */
     RecordResult refused(RecordResult done, Outputs.Refused refused) throws Stopped {
+        return adding(asRefused(done, refused));
+    }
+
+    private RecordResult asRefused(RecordResult done, Outputs.Refused refused) throws Stopped {
         Item item = done.item();
         Failure why = Failure.of(FailureClass.WRITE, "row refused", refused.reason(), refused.stage());
         if (done.line().end() != End.DONE && done.line().end() != End.LEFT_OUT) {

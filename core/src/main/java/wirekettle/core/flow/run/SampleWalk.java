@@ -1,5 +1,6 @@
 package wirekettle.core.flow.run;
 
+import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -9,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import wirekettle.core.expression.Scope;
+import wirekettle.core.flow.compile.CompiledAfter;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.CompiledRead;
 import wirekettle.core.soap.CallRoom;
@@ -46,6 +48,7 @@ public final class SampleWalk {
     private final Map<String, Place> batches = new LinkedHashMap<>();
     private List<BatchPlace> said = List.of();
     private final SampleSet others;
+    private Map<String, Node> base = Map.of();
 
     /**
      * The place of the sample in a batch.
@@ -144,6 +147,10 @@ public final class SampleWalk {
         Scope scope = item.scope();
         Replay replay = item.replay();
         try {
+            Map<String, Node> made = before(flow, doors, names, steps);
+            base = made;
+            steps.base(made);
+            item.scope(steps.based(scope));
             StepResult go = steps.block(flow.block()).run(item);
             end = go == StepResult.ON ? End.DONE : End.LEFT_OUT;
             endedAt = go == StepResult.ON ? null : item.leftAt();
@@ -167,9 +174,64 @@ public final class SampleWalk {
         if (source != null) {
             scopes.putIfAbsent(source.id(), scope);
         }
+        if (end != null && flow.after() != null) {
+            after(flow, doors, names, steps, item);
+        }
+    }
+
+    /** Takes the run of the sample through what comes before the first record; returns what that makes. */
+    private static Map<String, Node> before(CompiledFlow flow, Doors doors, RunNames names, Steps steps)
+            throws Failed, Stopped {
+        Map<String, Node> made = new LinkedHashMap<>();
+        if (!flow.before().steps().isEmpty()) {
+            Item item = item(flow, doors, names, OnceWork.BEFORE, null, "before");
+            steps.block(flow.before()).run(item);
+            flow.before().after().variables().forEach(variable -> {
+                Node its = item.scope().get(variable.name());
+                if (its != null && !variable.name().equals("run")) {
+                    made.put(variable.name(), its);
+                }
+            });
+        }
+        return made;
+    }
+
+    /** Takes the run of the sample through what comes after the last record, as if there were only this one. */
+    private void after(CompiledFlow flow, Doors doors, RunNames names, Steps steps, Item record) {
+        Map<String, Map<String, BigDecimal>> sums = new LinkedHashMap<>();
+        for (CompiledAfter.Sum sum : flow.after().sums()) {
+            BigDecimal value = RecordWork.number(sum, record.scope());
+            sums.put(sum.name(), Map.of(end.word(), value));
+        }
+        List<Long> ends = new ArrayList<>();
+        for (End each : End.values()) {
+            ends.add(each == end ? 1L : 0L);
+        }
+        int written =
+                record.rows().stream().mapToInt(each -> each.rows().size()).sum();
+        Totals totals = new Totals(1, ends, 0, written, 0, Map.of(), sums);
+        Item item = item(flow, doors, names, OnceWork.AFTER, null, "after");
+        item.scope(steps.based(item.scope()
+                .with("run", OnceWork.whole(totals, names, item.replay().now()))));
+        scopes.put(CompiledAfter.ID, record.scope());
+        Scope shown = last;
+        String at = endedAt;
+        String path = lastPath;
+        try {
+            steps.block(flow.after().block()).run(item);
+        } catch (NoReply | Failed | Stopped e) {
+            // it is shown as far as it comes
+        }
+        last = shown;
+        endedAt = at;
+        lastPath = path;
     }
 
     private static Item item(CompiledFlow flow, Doors doors, RunNames names, long ordinal, Node record) {
+        return item(flow, doors, names, ordinal, record, "");
+    }
+
+    private static Item item(CompiledFlow flow, Doors doors, RunNames names, long ordinal, Node record, String path) {
         String now = doors.clock()
                 .instant()
                 .truncatedTo(java.time.temporal.ChronoUnit.MILLIS)
@@ -177,7 +239,7 @@ public final class SampleWalk {
         // what is shown tells no secret
         Scope scope =
                 RecordWork.scope(flow, doors, names, now, now, ordinal, record).knowing(name -> Masking.MASK);
-        return new Item(ordinal, "", record, "", null, scope, CallRoom.NONE, Replay.starting(now), false);
+        return new Item(ordinal, path, record, "", null, scope, CallRoom.NONE, Replay.starting(now), false);
     }
 
     /** Takes the other samples to a Batch; those that come there go with the one that is shown, in input order. */
@@ -191,19 +253,23 @@ public final class SampleWalk {
                 return List.of(item);
             }
         };
-        Step all = new Steps(flow, doors, Steps.Claims.NONE, Stop.NEVER, until).block(flow.block());
+        Steps arriving = new Steps(flow, doors, Steps.Claims.NONE, Stop.NEVER, until);
+        arriving.base(base);
+        Step all = arriving.block(flow.block());
         List<Item> members = new ArrayList<>(List.of(shown));
         for (int i = 0; i < others.records().size(); i++) {
             if (others.numbers().get(i) == shown.ordinal()) {
                 continue;
             }
             try {
-                all.run(item(
+                Item other = item(
                         flow,
                         doors,
                         names,
                         others.numbers().get(i),
-                        others.records().get(i)));
+                        others.records().get(i));
+                other.scope(arriving.based(other.scope()));
+                all.run(other);
             } catch (Arrived e) {
                 members.add(e.item);
             } catch (NoReply | Failed | Stopped e) {

@@ -28,6 +28,7 @@ import wirekettle.core.flow.compile.CompiledRead;
 import wirekettle.core.flow.compile.CompiledSplit;
 import wirekettle.core.flow.compile.CompiledWrite;
 import wirekettle.core.flow.file.Stage;
+import wirekettle.core.value.Node;
 
 /** Makes the steps of a flow: the one place that lists what the verbs do. */
 final class Steps {
@@ -49,6 +50,7 @@ final class Steps {
     private final Map<String, Integer> numbers = new LinkedHashMap<>();
     private final Reversals reversals;
     private final Batches batches = new Batches();
+    private volatile Map<String, Node> base = Map.of();
 
     /** Claims what changes data before it is sent, and notes what became of it. */
     interface Claims {
@@ -185,6 +187,20 @@ final class Steps {
         } catch (RejectedExecutionException e) {
             return null;
         }
+    }
+
+    /** Takes what was made before the first record, which is in reach everywhere. */
+    void base(Map<String, Node> made) {
+        base = Map.copyOf(made);
+    }
+
+    /** Returns a scope with what was made before the first record. */
+    Scope based(Scope scope) {
+        Scope with = scope;
+        for (Map.Entry<String, Node> each : base.entrySet()) {
+            with = with.with(each.getKey(), each.getValue());
+        }
+        return with;
     }
 
     /** Returns where records wait for company. */

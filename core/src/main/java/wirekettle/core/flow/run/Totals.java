@@ -1,5 +1,6 @@
 package wirekettle.core.flow.run;
 
+import java.math.BigDecimal;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -14,10 +15,23 @@ import wirekettle.core.flow.file.Stage;
  * @param rows rows written
  * @param calls tries to call
  * @param stages counts by stage
+ * @param sums what the flow adds up, by its name and the end of the records
  */
-public record Totals(long read, List<Long> ends, long saved, long rows, long calls, Map<String, OfStage> stages) {
+public record Totals(
+        long read,
+        List<Long> ends,
+        long saved,
+        long rows,
+        long calls,
+        Map<String, OfStage> stages,
+        Map<String, Map<String, BigDecimal>> sums) {
     /** Nothing yet. */
-    public static final Totals NONE = new Totals(0, List.of(0L, 0L, 0L, 0L, 0L), 0, 0, 0, Map.of());
+    public static final Totals NONE = new Totals(0, List.of(0L, 0L, 0L, 0L, 0L), 0, 0, 0, Map.of(), Map.of());
+
+    /** Fills in what ledgers of before do not have. */
+    public Totals {
+        sums = sums == null ? Map.of() : sums;
+    }
 
     /**
      * Counts of one stage.
@@ -45,7 +59,7 @@ public record Totals(long read, List<Long> ends, long saved, long rows, long cal
 
     /** Returns these totals with more records read. */
     Totals reading(long records) {
-        return new Totals(Math.max(read, records), ends, saved, rows, calls, stages);
+        return new Totals(Math.max(read, records), ends, saved, rows, calls, stages, sums);
     }
 
     /** Returns these totals with records that ended; {@code all} gives the stages their numbers. */
@@ -57,14 +71,20 @@ public record Totals(long read, List<Long> ends, long saved, long rows, long cal
         long newRows = 0;
         long newCalls = 0;
         long newSaved = 0;
+        Map<String, Map<String, BigDecimal>> newSums = new LinkedHashMap<>();
+        sums.forEach((name, its) -> newSums.put(name, new LinkedHashMap<>(its)));
         long[][] at = new long[all.size()][3];
         Map<String, Integer> numbers = new LinkedHashMap<>();
         for (int i = 0; i < all.size(); i++) {
             numbers.put(all.get(i).id(), i);
         }
         for (LedgerLine line : lines) {
-            more[line.end().ordinal()]++;
             newRows += line.rows();
+            if (line.isOfRecord()) {
+                more[line.end().ordinal()]++;
+                line.sums().forEach((name, value) -> newSums.computeIfAbsent(name, n -> new LinkedHashMap<>())
+                        .merge(line.end().word(), value, BigDecimal::add));
+            }
             newSaved += line.saved() && line.end() == End.DONE ? 1 : 0;
             for (int number : line.entered()) {
                 at[number][0]++;
@@ -78,9 +98,9 @@ public record Totals(long read, List<Long> ends, long saved, long rows, long cal
                 at[numbers.get(passage.stage())][2] += passage.attempts().size();
             }
         }
-        List<Long> sums = new java.util.ArrayList<>();
+        List<Long> newEnds = new java.util.ArrayList<>();
         for (int i = 0; i < more.length; i++) {
-            sums.add(ends.get(i) + more[i]);
+            newEnds.add(ends.get(i) + more[i]);
         }
         Map<String, OfStage> counts = new LinkedHashMap<>();
         for (int i = 0; i < all.size(); i++) {
@@ -89,6 +109,7 @@ public record Totals(long read, List<Long> ends, long saved, long rows, long cal
                     all.get(i).id(),
                     new OfStage(before.entered() + at[i][0], before.ended() + at[i][1], before.calls() + at[i][2]));
         }
-        return new Totals(read, List.copyOf(sums), saved + newSaved, rows + newRows, calls + newCalls, counts);
+        return new Totals(
+                read, List.copyOf(newEnds), saved + newSaved, rows + newRows, calls + newCalls, counts, newSums);
     }
 }

@@ -165,8 +165,9 @@ class Ran implements Ledger {
         claims.forEach(claim -> open.put(
                 claim.ordinal(),
                 Past.OpenRecord.claimed(open.get(claim.ordinal()), claim.fingerprint(), claim.effect(), claim.made())));
-        known.forEach(
-                each -> open.get(each.ordinal()).replay().passage(each.passage().effect(), each.reply()));
+        known.stream().filter(each -> open.containsKey(each.ordinal())).forEach(each -> open.get(each.ordinal())
+                .replay()
+                .passage(each.passage().effect(), each.reply()));
         Past.OpenRecord.batches(List.copyOf(open.values()), open, ordinal -> lines.stream()
                 .anyMatch(line -> line.ordinal() == ordinal));
         return new Past() {
@@ -182,6 +183,12 @@ class Ran implements Ledger {
             @Override
             public OpenRecord open(long ordinal) {
                 return open.get(ordinal);
+            }
+
+            @Override
+            public Once once(long ordinal) {
+                boolean over = lines.stream().anyMatch(line -> line.ordinal() == ordinal);
+                return new Once(open.get(ordinal), over);
             }
 
             @Override
