@@ -40,7 +40,12 @@ export function RecordDrawer({
       size={720}
       title={
         <>
-          Record {record} {line?.key && <span className="mono dim">{line.key}</span>}
+          {record > 0
+            ? `Record ${record}`
+            : record === 0
+              ? 'Before the first record'
+              : 'After the last record'}{' '}
+          {line?.key && <span className="mono dim">{line.key}</span>}
         </>
       }
     >

@@ -117,6 +117,7 @@ function linesOf(lines: Line[], reached: Set<string>): Line[] {
 function itemText(path: string): string {
   const items = path
     .split('/')
+    .filter((step) => step.includes(':'))
     .map((step) => step.slice(step.lastIndexOf(':') + 1))
     .filter((step) => step !== '' && step !== 'undo');
   return items.length > 0 ? `item ${items.join('.')} ` : '';

@@ -24,7 +24,7 @@ export function RunPage() {
   const [cause, setCause] = useState<string>();
   const [text, setText] = useState('');
   const [page, setPage] = useState(1);
-  const record = Number(search.get('record')) || undefined;
+  const record = search.has('record') ? Number(search.get('record')) : undefined;
   const setRecord = (ordinal: number | undefined) =>
     setSearch(
       (now) => {

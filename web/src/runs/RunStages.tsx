@@ -1,3 +1,4 @@
+import { Link } from 'react-router';
 import type { Flow } from '../api/flow';
 import { outlineLines } from '../api/outline';
 import { lookOf } from '../flows/verbs';
@@ -52,7 +53,20 @@ export function RunStages({
                   <span className="faint">0</span>
                 )}
               </td>
-              <td className="num">{line.stage.verb === 'Call' ? (counts?.calls ?? 0) : ''}</td>
+              <td className="num">
+                {line.stage.verb !== 'Call' ? (
+                  ''
+                ) : /^[ab]/.test(line.number) && counts?.calls ? (
+                  <Link
+                    to={`?record=${line.number.startsWith('b') ? 0 : -1}`}
+                    title="what was sent and answered"
+                  >
+                    {counts.calls}
+                  </Link>
+                ) : (
+                  (counts?.calls ?? 0)
+                )}
+              </td>
             </tr>
           );
         })}

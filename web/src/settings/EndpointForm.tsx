@@ -4,6 +4,7 @@ import type { EndpointSettings, MessageStyle } from '../api/types';
 import { Certificates } from './Certificates';
 import css from './EndpointPage.module.css';
 import { SecretPick } from './SecretPick';
+import { SessionForm } from './SessionForm';
 
 function Row({ label, children }: { label: string; children: ReactNode }) {
   return (
@@ -432,6 +433,11 @@ export function EndpointForm({
           <span className="faint">in every environment</span>
         </Row>
       </section>
+      <SessionForm
+        session={settings.session}
+        row={(label, children) => <Row label={label}>{children}</Row>}
+        onChange={(session) => set({ session })}
+      />
     </div>
   );
 }

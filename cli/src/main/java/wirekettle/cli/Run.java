@@ -50,6 +50,7 @@ import wirekettle.core.soap.Caller;
 import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.MemoryBudget;
+import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.security.Secrets;
 
 /** Runs a flow bundle. */
@@ -134,6 +135,7 @@ final class Run implements Callable<Integer> {
                     ? 0
                     : 1;
         } finally {
+            farewell();
             if (done) {
                 remove(staged);
             }
@@ -175,14 +177,35 @@ final class Run implements Callable<Integer> {
         }
         hosts.add("127.0.0.1");
         hosts.add("localhost");
-        EndpointReach reach = reach(bundle, call, address);
+        // one way to an endpoint for all its calls: they share its session
+        Way way = ways.get(endpoint);
+        if (way == null) {
+            EndpointReach reach = reach(bundle, call, address);
+            way = new Way(reach, new HttpTransport(HostRule.of(hosts), reach));
+            ways.put(endpoint, way);
+        }
+        call.secrets().forEach(this::secret);
         Caller caller = Caller.of(
-                new HttpTransport(HostRule.of(hosts), reach),
-                reach,
+                way.transport(),
+                way.reach(),
                 call.contract(),
                 call.offered(),
                 call.stage().delivery().limits());
-        return new Doors.Line(caller, reach, EndpointGate.open());
+        return new Doors.Line(caller, way.reach(), EndpointGate.open());
+    }
+
+    /** How an endpoint is reached. */
+    private record Way(EndpointReach reach, HttpTransport transport) {}
+
+    private final Map<String, Way> ways = new HashMap<>();
+
+    /** Ends the sessions of the run. */
+    private void farewell() {
+        ways.values().forEach(way -> {
+            if (way.reach().session() != null) {
+                way.reach().session().farewell(way.transport(), way.reach(), Transport.Limits.DEFAULT);
+            }
+        });
     }
 
     private String address(FlowBundle bundle, String endpoint) throws IOException {

@@ -18,6 +18,7 @@ import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.FailureClass;
+import wirekettle.core.soap.Session;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.attachments.Multipart;
 import wirekettle.core.soap.attachments.Part;
@@ -72,7 +73,14 @@ public final class HttpTransport implements Transport {
         Map<String, String> headers = new LinkedHashMap<>(request.headers());
         for (EndpointSettings.Header fixed : reach.settings().headers()) {
             headers.keySet().removeIf(name -> name.equalsIgnoreCase(fixed.name()));
-            headers.put(fixed.name(), fixed.secret() == null ? fixed.value() : reach.secret(fixed.secret()));
+            String value = fixed.secret() == null ? fixed.value() : reach.secret(fixed.secret());
+            if (value != null && value.contains(Session.MARK)) {
+                value = reach.inSession(value);
+                if (value.contains(Session.MARK)) {
+                    continue; // outside a session, as when one is signed on for
+                }
+            }
+            headers.put(fixed.name(), value);
         }
         Answer answer = once(request, address, with(headers, login.header()));
         return answer.status() == 401 && login.refused()

@@ -12,6 +12,7 @@ import wirekettle.connect.SimulatorHost;
 import wirekettle.core.simulate.Simulator;
 import wirekettle.demo.gates.LoginGate;
 import wirekettle.demo.gates.SecurityGate;
+import wirekettle.demo.gates.SessionGate;
 import wirekettle.demo.gates.TokenDesk;
 
 /**
@@ -24,6 +25,7 @@ public final class DemoPorts implements AutoCloseable {
     private final SimulatorHost tls;
     private final SimulatorHost mutual;
     private final Map<String, SimulatorHost> others = new LinkedHashMap<>();
+    private final SessionGate sessions = new SessionGate(DemoLogins.TOKEN_PASSWORD, 200);
     private final TokenDesk tokens = new TokenDesk(DemoLogins.CLIENT, DemoLogins.CLIENT_SECRET);
 
     DemoPorts(SimulatorHost plain, Map<String, Simulator> simulators) throws IOException {
@@ -104,12 +106,18 @@ public final class DemoPorts implements AutoCloseable {
                         clock,
                         DemoLogins.key("stamp"),
                         DemoLogins.certificate("stamp")));
+        add(plain, "vanline-session", "vanline", sessions);
         add(tls, "vanline", "vanline", SimulatorHost.Gate.OPEN);
         add(mutual, "vanline", "vanline", SimulatorHost.Gate.OPEN);
     }
 
     private static SecurityGate gate(SecurityGate.Wants wants, Clock clock) {
         return new SecurityGate(wants, clock, null, null);
+    }
+
+    /** Returns the sessions of the desk that wants one. */
+    public SessionGate sessions() {
+        return sessions;
     }
 
     /** Returns the address of a port over plain HTTP, as {@code register-basic} or {@code vanline-signed}. */

@@ -75,12 +75,15 @@ public final class DemoSeed {
                 Map.of("file", file, "stage", "submit", "record", 1, "environment", "Test", "confirmed", true));
     }
 
-    /** A flow that books crates one by one, and takes back what was booked when one of a loan's is refused. */
+    /**
+     * A flow that opens a day in a session, books crates one by one, takes back what was booked when one of a loan's is
+     * refused, and closes the day.
+     */
     private void crates() throws IOException {
         for (String name : List.of("loans booked by crate", "loans not booked")) {
             product.post("/api/datasets", Map.of("name", name, "kind", "csv"));
         }
-        JsonNode file = new ObjectMapper().readTree(DemoWorld.resource("flows/book-crates.json"));
+        JsonNode file = new ObjectMapper().readTree(DemoWorld.resource("flows/book-whole-way.json"));
         product.post("/api/flows", Map.of("name", file.get("name").asText(), "file", file));
     }
 
@@ -190,6 +193,7 @@ public final class DemoSeed {
                                 "halewick key",
                                 "verifyReplies",
                                 List.of(DemoLogins.authorityPem()))));
+        session();
         reach(
                 "Vanline Desk with a name",
                 world.ports().address("vanline-digest"),
@@ -204,6 +208,36 @@ public final class DemoSeed {
                                 "vanline password",
                                 "lifetimeSeconds",
                                 300)));
+    }
+
+    /** The desk that wants a session: its token stands in a header block of every request. */
+    private void session() throws IOException {
+        String v = " xmlns=\"urn:halewick:vanline:2\">";
+        reach(
+                "Vanline Desk in a session",
+                world.ports().address("vanline-session"),
+                Map.of(
+                        "soapHeaders",
+                        List.of("<Session" + v + "<token>{session}</token></Session>"),
+                        "session",
+                        Map.of(
+                                "operation",
+                                "SignOn",
+                                "action",
+                                "urn:halewick:vanline:SignOn",
+                                "signOn",
+                                "<SignOn" + v
+                                        + "<desk>HC07</desk><password>{secret:vanline password}</password></SignOn>",
+                                "token",
+                                "token",
+                                "lifetimeAt",
+                                "seconds",
+                                "refused",
+                                Map.of("text", "SessionEnded"),
+                                "farewellAction",
+                                "urn:halewick:vanline:SignOff",
+                                "farewell",
+                                "<SignOff" + v + "<token>{session}</token></SignOff>")));
     }
 
     private void secret(String name, String value, List<String> destinations) throws IOException {

@@ -78,9 +78,13 @@ abstract class KilledRuns extends SeededApi {
         }
     }
 
+    /** A run is about to begin. */
+    void begins() {}
+
     /** One run, killed again and again until it comes to its end; returns how often. */
     private int killed(long flow, int most) throws Exception {
         received.clear();
+        begins();
         JsonNode run = client.post("/api/flows/" + flow + "/runs", Map.of("environment", "Test", "confirmed", true));
         String path = "/api/runs/" + run.get("id").asLong();
         int kills = 0;

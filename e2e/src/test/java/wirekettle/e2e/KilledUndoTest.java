@@ -6,6 +6,7 @@ import static org.testng.Assert.assertTrue;
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
@@ -19,9 +20,13 @@ import org.testng.annotations.Test;
  */
 public class KilledUndoTest extends KilledRuns {
     private volatile boolean refusing = true;
+    private final List<String> days = Collections.synchronizedList(new ArrayList<>());
 
     @Override
     Reply answer(String request) {
+        if (request.contains("OpenDay") || request.contains("CloseDay")) {
+            return day(request);
+        }
         boolean cancels = request.contains("CancelCrate");
         String crate = request.replaceAll(cancels ? "(?s).*?label>VL/([^<]*)<.*" : "(?s).*?number>([^<]*)<.*", "$1");
         boolean refused = !cancels && refused(crate);
@@ -42,6 +47,18 @@ public class KilledUndoTest extends KilledRuns {
                                         + "</label></BookCrateResponse>"));
     }
 
+    private Reply day(String request) {
+        boolean opens = request.contains("OpenDay");
+        days.add(opens ? "open" : "close");
+        String v = " xmlns='urn:halewick:vanline:2'>";
+        return new Reply(
+                200,
+                envelope(
+                        opens
+                                ? "<OpenDayResponse" + v + "<day>DAY-1</day></OpenDayResponse>"
+                                : "<CloseDayResponse" + v + "<status>closed</status></CloseDayResponse>"));
+    }
+
     /** About every fifth crate is refused, always the same ones. */
     private boolean refused(String crate) {
         return refusing && Math.floorMod(crate.hashCode(), 5) == 0;
@@ -51,6 +68,7 @@ public class KilledUndoTest extends KilledRuns {
     @Test
     public void whatWasTakenBackIsDoneAnewWhenItIsSentAgain() throws Exception {
         received.clear();
+        days.clear();
         JsonNode run = client.post("/api/flows/" + crates("Sent anew") + "/runs", asked());
         String path = "/api/runs/" + run.get("id").asLong();
         int rejected = ended(path, "run").get("rejected").asInt();
@@ -75,11 +93,13 @@ public class KilledUndoTest extends KilledRuns {
 
     /** Returns the demo's flow, booking at the desk of this test. */
     private long crates(String name) throws Exception {
-        JsonNode made = copy("Book loans crate by crate", name);
+        JsonNode made = copy("Book loans, whole way", name);
         ObjectNode file = made.get("file").deepCopy();
         ObjectNode book = (ObjectNode) file.at("/stages/3/stages/0");
         book.put("endpoint", "Own desk");
         ((ObjectNode) book.get("undo").get(0)).put("endpoint", "Own desk");
+        ((ObjectNode) file.at("/before/0")).put("endpoint", "Own desk");
+        ((ObjectNode) file.at("/after/stages/0")).put("endpoint", "Own desk");
         client.send("PUT", "/api/flows/" + made.get("id"), file, Map.of("If-Match", "\"1\""));
         return made.get("id").asLong();
     }
@@ -90,11 +110,17 @@ public class KilledUndoTest extends KilledRuns {
     }
 
     @Override
+    void begins() {
+        days.clear();
+    }
+
+    @Override
     void balance(String path, JsonNode run) throws Exception {
         List<JsonNode> lines = new ArrayList<>();
         client.get(path + "/records?size=500").get("items").forEach(lines::add);
         assertEquals(lines.size(), 109, "every record has its line");
         assertEquals(run.get("ended").asInt(), 109);
+        assertEquals(days, List.of("open", "close"), "one day for the run, whenever it was killed");
         Set<String> once = new HashSet<>(received);
         List<String> twice = new ArrayList<>(received);
         once.forEach(twice::remove);

@@ -359,7 +359,7 @@ public class RunTest {
     @Test
     public void theFlowThatBooksCratesTakesBackWhatOneRefusalMakesUseless() throws Exception {
         JsonNode run = finished(client.post("/api/flows/6/runs", Map.of("environment", "Test", "confirmed", true)));
-        assertEquals(run.get("flowName").asText(), "Book loans crate by crate");
+        assertEquals(run.get("flowName").asText(), "Book loans, whole way");
         assertEquals(run.get("state").asText(), "done", run.toString());
         assertEquals(run.get("leftOut").asInt(), 2);
         assertEquals(run.get("rejected").asInt(), 4);

@@ -72,8 +72,9 @@ public interface Caller {
             Offered offered,
             Transport.Limits usualLimits) {
         Transport.Limits limits = reach.settings().limits(usualLimits);
-        return offered.operation().http() != null
+        Caller caller = offered.operation().http() != null
                 ? new HttpCaller(transport, reach, contract, offered, limits)
                 : new SoapCaller(transport, reach, contract, offered, limits);
+        return reach.session() == null ? caller : new SessionCaller(caller, reach.session(), transport, reach, limits);
     }
 }

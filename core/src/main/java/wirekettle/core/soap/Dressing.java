@@ -79,7 +79,10 @@ final class Dressing {
             StringBuilder blocks = new StringBuilder();
             for (String block : settings.soapHeaders()) {
                 if (!frame.hasHeader(local(block))) {
-                    blocks.append(SecretMarks.filled(block, reach.secrets()));
+                    String its =
+                            reach.session() == null ? block : reach.session().filled(block);
+                    // a block for the session is nothing outside one
+                    blocks.append(its.contains(Session.MARK) ? "" : SecretMarks.filled(its, reach.secrets()));
                 }
             }
             if (settings.addressing()) {

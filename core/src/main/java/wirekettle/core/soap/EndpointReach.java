@@ -17,9 +17,40 @@ import wirekettle.core.soap.security.Secrets;
  * @param masking hides every secret that was given, in what is shown, kept and mapped
  * @param clock tells the time for timestamps
  * @param folders where the files messages send come from, and contents of replies go
+ * @param session the session calls are made in, shared by all who reach the endpoint this way; null for none
  */
 public record EndpointReach(
-        String address, EndpointSettings settings, Secrets secrets, Masking masking, Clock clock, Folders folders) {
+        String address,
+        EndpointSettings settings,
+        Secrets secrets,
+        Masking masking,
+        Clock clock,
+        Folders folders,
+        Session session) {
+    /** Makes a reach whose calls are made in a session where the settings say so. */
+    public EndpointReach(
+            String address, EndpointSettings settings, Secrets secrets, Masking masking, Clock clock, Folders folders) {
+        this(
+                address,
+                settings,
+                secrets,
+                masking,
+                clock,
+                folders,
+                settings.session() == null ? null : new Session(settings.session()));
+    }
+
+    /** Returns this reach outside its session, hiding nothing but what is hidden there. */
+    EndpointReach alone(Masking other) {
+        return new EndpointReach(address, settings.withoutSession(), secrets, other, clock, folders, null);
+    }
+
+    /** Returns a text with the token of this thread's call where it wants one. */
+    public String inSession(String text) {
+        String token = session == null ? null : session.current();
+        return token == null || text == null ? text : text.replace(Session.MARK, token);
+    }
+
     /** An address that takes nothing special. */
     public static EndpointReach plain(String address) {
         return new EndpointReach(
@@ -28,7 +59,7 @@ public record EndpointReach(
 
     /** Returns this reach with folders. */
     public EndpointReach with(Folders others) {
-        return new EndpointReach(address, settings, secrets, masking, clock, others);
+        return new EndpointReach(address, settings, secrets, masking, clock, others, session);
     }
 
     /**

@@ -22,6 +22,7 @@ import java.util.Set;
  * @param addressing whether WS-Addressing 1.0 headers are sent
  * @param mtom whether binary content travels beside the envelope (MTOM)
  * @param down which answers count as the endpoint being down, beside no connection
+ * @param session the session its calls are made in, null for none
  */
 @JsonInclude(JsonInclude.Include.NON_DEFAULT)
 public record EndpointSettings(
@@ -35,10 +36,27 @@ public record EndpointSettings(
         Security security,
         boolean addressing,
         boolean mtom,
-        Down down) {
+        Down down,
+        Session session) {
     /** Nothing special. */
     public static final EndpointSettings PLAIN =
             new EndpointSettings(null, null, null, null, null, null, null, null, false, false);
+
+    /** Settings without a session. */
+    public EndpointSettings(
+            Limits limits,
+            Proxy proxy,
+            String charset,
+            List<Header> headers,
+            List<String> soapHeaders,
+            Login login,
+            Tls tls,
+            Security security,
+            boolean addressing,
+            boolean mtom,
+            Down down) {
+        this(limits, proxy, charset, headers, soapHeaders, login, tls, security, addressing, mtom, down, null);
+    }
 
     /** Settings with which only an endpoint that cannot be reached is down. */
     public EndpointSettings(
@@ -95,6 +113,48 @@ public record EndpointSettings(
             boolean named = fault != null && (faults.contains(fault.code()) || faults.contains(fault.label()));
             String said = fault == null ? failure.getMessage() : fault.reason();
             return named || text != null && said != null && said.contains(text);
+        }
+    }
+
+    /**
+     * The session calls are made in: a message signs on, the answer has a token, which stands wherever a header block,
+     * an HTTP header or a field says {@code {session}}.
+     *
+     * @param operation the operation that signs on, for people; null when the message was written by hand
+     * @param soap12 whether sign-on and farewell are SOAP 1.2 messages
+     * @param action the action of the message that signs on
+     * @param signOn the body of the message that signs on, as XML; {@code {secret:name}} stands for a secret
+     * @param token the path of names to the token in the reply
+     * @param lifetimeSeconds how long a token lives, null for until it is refused
+     * @param lifetimeAt the path of names to the seconds it lives in the reply, null for none
+     * @param refused which answers say that the session is not accepted
+     * @param farewellAction the action of the message that ends it
+     * @param farewell the body of the message that ends it, null for none
+     */
+    @JsonInclude(JsonInclude.Include.NON_DEFAULT)
+    public record Session(
+            String operation,
+            boolean soap12,
+            String action,
+            String signOn,
+            String token,
+            Integer lifetimeSeconds,
+            String lifetimeAt,
+            Down refused,
+            String farewellAction,
+            String farewell) {
+        /** Fills in what may be left out. */
+        public Session {
+            signOn = signOn == null ? "" : signOn;
+            lifetimeAt = lifetimeAt == null || lifetimeAt.isBlank() ? null : lifetimeAt.strip();
+            farewell = farewell == null || farewell.isBlank() ? null : farewell;
+            refused = refused == null ? Down.UNREACHED : refused;
+        }
+
+        private List<String> secrets() {
+            List<String> names = new ArrayList<>(SecretMarks.names(signOn));
+            names.addAll(farewell == null ? List.of() : SecretMarks.names(farewell));
+            return names;
         }
     }
 
@@ -265,6 +325,7 @@ public record EndpointSettings(
         names.add(proxy == null ? null : proxy.secret());
         headers.forEach(header -> names.add(header.secret()));
         soapHeaders.forEach(block -> names.addAll(SecretMarks.names(block)));
+        names.addAll(session == null ? List.of() : session.secrets());
         names.add(login.secret());
         names.add(tls.clientKey());
         names.add(security.secret());
@@ -314,6 +375,28 @@ public record EndpointSettings(
                 login.kind() == Login.Kind.OAUTH2 ? Login.NONE : login,
                 open,
                 unsigned,
+                addressing,
+                mtom,
+                down,
+                session);
+    }
+
+    /** Returns these settings without a session, and without what carries its token. */
+    EndpointSettings withoutSession() {
+        return new EndpointSettings(
+                limits,
+                proxy,
+                charset,
+                headers.stream()
+                        .filter(header ->
+                                header.value() == null || !header.value().contains(wirekettle.core.soap.Session.MARK))
+                        .toList(),
+                soapHeaders.stream()
+                        .filter(block -> !block.contains(wirekettle.core.soap.Session.MARK))
+                        .toList(),
+                login,
+                tls,
+                security,
                 addressing,
                 mtom,
                 down);

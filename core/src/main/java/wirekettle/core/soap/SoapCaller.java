@@ -78,6 +78,12 @@ public final class SoapCaller implements Caller {
         return new SoapCaller(transport, reach, new Dressing(reach, version, "", Set.of()), false, limits);
     }
 
+    /** Returns a caller of whatever a message asks for, as of what signs on. */
+    static SoapCaller bare(
+            Transport transport, EndpointReach reach, SoapVersion version, String action, Transport.Limits limits) {
+        return new SoapCaller(transport, reach, new Dressing(reach, version, action, Set.of()), false, limits);
+    }
+
     @Override
     public long bytes(byte[] envelope) {
         try {

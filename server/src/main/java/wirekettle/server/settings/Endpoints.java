@@ -1,6 +1,8 @@
 package wirekettle.server.settings;
 
+import io.quarkus.runtime.ShutdownEvent;
 import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.enterprise.event.Observes;
 import jakarta.inject.Inject;
 import java.time.Clock;
 import java.util.Collections;
@@ -27,6 +29,9 @@ import wirekettle.server.web.Problem;
 public class Endpoints implements SecretUser {
     /** How many routes are kept open: connections and access tokens are used again while nothing changes. */
     private static final int MOST_OPEN = 40;
+
+    /** Nobody waits long for a farewell. */
+    private static final Transport.Limits FAREWELL = new Transport.Limits(2_000, 3_000, 5_000, 1 << 20, 1 << 20);
 
     @Inject
     SettingsMapper settings;
@@ -57,12 +62,39 @@ public class Endpoints implements SecretUser {
     private final Map<Key, Route> open = new LinkedHashMap<>(16, 0.75f, true) {
         @Override
         protected boolean removeEldestEntry(Map.Entry<Key, Route> eldest) {
-            return size() > MOST_OPEN;
+            boolean over = size() > MOST_OPEN;
+            if (over) {
+                farewell(eldest.getValue());
+            }
+            return over;
         }
     };
 
+    /** Ends the session of a route, where it has one, without keeping anybody waiting. */
+    private static void farewell(Route route) {
+        if (route.reach().session() != null) {
+            Thread thread = new Thread(route::farewell, "farewell");
+            thread.setDaemon(true);
+            thread.start();
+        }
+    }
+
+    /** Ends all sessions when the server stops. */
+    void stopping(@Observes ShutdownEvent event) {
+        synchronized (open) {
+            open.values().forEach(Route::farewell);
+        }
+    }
+
     /** What reaching an endpoint takes, and the transport that does it. */
-    public record Route(EndpointReach reach, Transport transport) {}
+    public record Route(EndpointReach reach, Transport transport) {
+        /** Ends its session, where it has one. */
+        void farewell() {
+            if (reach.session() != null) {
+                reach.session().farewell(transport, reach, FAREWELL);
+            }
+        }
+    }
 
     /** Returns an endpoint's address in an environment; a problem says what to set where there is none. */
     public String address(String name, String environment) {

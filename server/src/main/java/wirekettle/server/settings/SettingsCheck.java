@@ -50,6 +50,7 @@ final class SettingsCheck {
                 .forEach(status -> range("An HTTP status that counts as down", status, 300, 599, "", problems));
         settings.headers().forEach(header -> header(header, problems));
         settings.soapHeaders().forEach(block -> block(block, problems));
+        session(settings.session(), problems);
         login(settings.login(), problems);
         certificates("A trusted certificate", settings.tls().trusted(), problems);
         security(settings.security(), problems);
@@ -99,6 +100,34 @@ final class SettingsCheck {
         } catch (XmlProblem e) {
             problems.add("A SOAP header block is no XML at line " + e.line() + " column " + e.column() + ": "
                     + e.getMessage() + ".");
+        }
+    }
+
+    private static void session(EndpointSettings.Session session, List<String> problems) {
+        if (session == null) {
+            return;
+        }
+        message("The message that signs on", session.signOn(), problems);
+        if (session.farewell() != null) {
+            message("The farewell", session.farewell(), problems);
+        }
+        if (!set(session.token())) {
+            problems.add("Say where the token stands in the reply to signing on: the names of the fields, as token or"
+                    + " session/token.");
+        }
+        range("The life of a session", session.lifetimeSeconds(), 1, 604_800, "seconds", problems);
+        session.refused()
+                .statuses()
+                .forEach(status -> range("An HTTP status that refuses a session", status, 300, 599, "", problems));
+    }
+
+    private static void message(String what, String body, List<String> problems) {
+        try {
+            byte[] xml = body.replaceAll("\\{secret:[^{}]+}", "x").getBytes(StandardCharsets.UTF_8);
+            NodeReader.read(new ByteArrayInputStream(xml), "body", XmlLimits.MESSAGES);
+        } catch (XmlProblem e) {
+            problems.add(
+                    what + " is no XML at line " + e.line() + " column " + e.column() + ": " + e.getMessage() + ".");
         }
     }
 
