@@ -146,7 +146,7 @@ function Passage({ run, way, passage }: { run: Run; way: Way; passage: PassageLi
   return (
     <section aria-label={`passage ${passage.stage}`} className={css.passage}>
       <span className={passage.outcome === 'done' || passage.outcome === 'undone' ? 'dim' : 'bad'}>
-        {passage.path && <b>{itemText(passage.path)}</b>}
+        {!way.batches.some((b) => b.path === passage.path) && <b>{itemText(passage.path)}</b>}
         {OUTCOME[passage.outcome] ?? passage.outcome}
         {passage.changes && ', changes data'}
       </span>

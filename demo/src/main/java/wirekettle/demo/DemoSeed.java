@@ -70,9 +70,14 @@ public final class DemoSeed {
         long id = product.post("/api/flows", Map.of("name", file.get("name").asText(), "file", file))
                 .get("id")
                 .asLong();
+        sampled(id, file, "submit");
+    }
+
+    /** Calls for the first sample, though it changes data. */
+    private void sampled(long flow, JsonNode file, String stage) throws IOException {
         product.post(
-                "/api/flows/" + id + "/sample-call",
-                Map.of("file", file, "stage", "submit", "record", 1, "environment", "Test", "confirmed", true));
+                "/api/flows/" + flow + "/sample-call",
+                Map.of("file", file, "stage", stage, "record", 1, "environment", "Test", "confirmed", true));
     }
 
     /**
@@ -84,7 +89,11 @@ public final class DemoSeed {
             product.post("/api/datasets", Map.of("name", name, "kind", "csv"));
         }
         JsonNode file = new ObjectMapper().readTree(DemoWorld.resource("flows/book-whole-way.json"));
-        product.post("/api/flows", Map.of("name", file.get("name").asText(), "file", file));
+        long id = product.post("/api/flows", Map.of("name", file.get("name").asText(), "file", file))
+                .get("id")
+                .asLong();
+        sampled(id, file, "open");
+        sampled(id, file, "book");
     }
 
     /** A flow with a filter, several calls, ways and lanes, whose records come to every end. */

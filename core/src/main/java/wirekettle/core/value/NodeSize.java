@@ -6,9 +6,15 @@ public final class NodeSize {
 
     private NodeSize() {}
 
-    /** Returns about how many bytes a tree takes. */
+    /** Returns about how many bytes a tree takes; content that is in a file takes none. */
     public static long of(Node node) {
-        long bytes = NODE + (node.children().isEmpty() ? node.text().length() : 0);
+        Content content = node.content();
+        long bytes = NODE;
+        if (content != null) {
+            bytes += content.inMemory() ? content.length() : 0;
+        } else if (node.children().isEmpty()) {
+            bytes += node.text().length();
+        }
         for (Node attribute : node.attributes()) {
             bytes += NODE + attribute.text().length();
         }

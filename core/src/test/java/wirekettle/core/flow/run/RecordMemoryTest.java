@@ -66,6 +66,28 @@ public class RecordMemoryTest extends OutlineFixture {
         assertTrue(sent.size() < 5, sent.toString());
     }
 
+    /** What is in a file takes no memory, and is not read to find out. */
+    @Test
+    public void contentInAFileTakesNoMemory() {
+        wirekettle.core.value.Content file = new wirekettle.core.value.Content() {
+            @Override
+            public long length() {
+                return 1L << 40;
+            }
+
+            @Override
+            public java.io.InputStream open() {
+                throw new AssertionError("nobody reads it");
+            }
+        };
+        Node node = World.record("record", "key", "k").named(wirekettle.core.value.Name.of("r"));
+        long bare = wirekettle.core.value.NodeSize.of(node);
+        Node holding = Node.branch(
+                wirekettle.core.value.Name.of("r"),
+                List.of(Node.leaf(wirekettle.core.value.Name.of("key"), "k").holding(file)));
+        assertTrue(wirekettle.core.value.NodeSize.of(holding) <= bare);
+    }
+
     /** A guess at how long an answer may be is lent and given back: only what an answer turned out to take counts. */
     @Test
     public void whatACallBorrowsWhileItReadsDoesNotMakeARecordTooLarge() throws Exception {
