@@ -22,12 +22,17 @@ public final class Kettle implements Runnable {
 
     /** Runs a command and exits with its code. */
     public static void main(String[] args) {
-        System.exit(new CommandLine(new Kettle())
+        System.exit(run(args));
+    }
+
+    /** Runs a command; returns its exit code. */
+    static int run(String... args) {
+        return new CommandLine(new Kettle())
                 .setExecutionExceptionHandler((e, line, parsed) -> {
                     String message = e.getMessage();
                     line.getErr().println("kettle: " + (message == null ? e.toString() : message));
                     return 2;
                 })
-                .execute(args));
+                .execute(args);
     }
 }

@@ -8,6 +8,8 @@ import java.security.KeyStore;
 import java.security.PrivateKey;
 import java.security.cert.CertificateFactory;
 import java.security.cert.X509Certificate;
+import java.util.List;
+import java.util.Map;
 import javax.net.ssl.KeyManagerFactory;
 import javax.net.ssl.SSLContext;
 import javax.net.ssl.TrustManagerFactory;
@@ -80,5 +82,31 @@ public final class DemoLogins {
         SSLContext context = SSLContext.getInstance("TLS");
         context.init(keys.getKeyManagers(), trust.getTrustManagers(), null);
         return context;
+    }
+
+    /** Returns the settings of an endpoint at the desk that wants a session: its token stands in a header block. */
+    public static Map<String, Object> session() {
+        String v = " xmlns=\"urn:halewick:vanline:2\">";
+        return Map.of(
+                "soapHeaders",
+                List.of("<Session" + v + "<token>{session}</token></Session>"),
+                "session",
+                Map.of(
+                        "operation",
+                        "SignOn",
+                        "action",
+                        "urn:halewick:vanline:SignOn",
+                        "signOn",
+                        "<SignOn" + v + "<desk>HC07</desk><password>{secret:vanline password}</password></SignOn>",
+                        "token",
+                        "token",
+                        "lifetimeAt",
+                        "seconds",
+                        "refused",
+                        Map.of("text", "SessionEnded"),
+                        "farewellAction",
+                        "urn:halewick:vanline:SignOff",
+                        "farewell",
+                        "<SignOff" + v + "<token>{session}</token></SignOff>"));
     }
 }

@@ -202,7 +202,7 @@ public final class DemoSeed {
                                 "halewick key",
                                 "verifyReplies",
                                 List.of(DemoLogins.authorityPem()))));
-        session();
+        reach("Vanline Desk in a session", world.ports().address("vanline-session"), DemoLogins.session());
         reach(
                 "Vanline Desk with a name",
                 world.ports().address("vanline-digest"),
@@ -217,36 +217,6 @@ public final class DemoSeed {
                                 "vanline password",
                                 "lifetimeSeconds",
                                 300)));
-    }
-
-    /** The desk that wants a session: its token stands in a header block of every request. */
-    private void session() throws IOException {
-        String v = " xmlns=\"urn:halewick:vanline:2\">";
-        reach(
-                "Vanline Desk in a session",
-                world.ports().address("vanline-session"),
-                Map.of(
-                        "soapHeaders",
-                        List.of("<Session" + v + "<token>{session}</token></Session>"),
-                        "session",
-                        Map.of(
-                                "operation",
-                                "SignOn",
-                                "action",
-                                "urn:halewick:vanline:SignOn",
-                                "signOn",
-                                "<SignOn" + v
-                                        + "<desk>HC07</desk><password>{secret:vanline password}</password></SignOn>",
-                                "token",
-                                "token",
-                                "lifetimeAt",
-                                "seconds",
-                                "refused",
-                                Map.of("text", "SessionEnded"),
-                                "farewellAction",
-                                "urn:halewick:vanline:SignOff",
-                                "farewell",
-                                "<SignOff" + v + "<token>{session}</token></SignOff>")));
     }
 
     private void secret(String name, String value, List<String> destinations) throws IOException {
