@@ -159,7 +159,50 @@ public final class ExpressionHelp {
                     "let $x := string($loan/a) return concat($x, $x)"),
             new Function("encode-for-uri", "encode-for-uri(text)", "as part of an address", "encode-for-uri($loan/a)"),
             new Function("head", "head(items)", "the first", "head($loan/*)"),
-            new Function("position", "items[position() = n]", "the place of an item", "$loan/*[position() = 2]"));
+            new Function("position", "items[position() = n]", "the place of an item", "$loan/*[position() = 2]"),
+            new Function(
+                    "wire:hash",
+                    "wire:hash(text, algorithm)",
+                    "its hash in hex; SHA-224, SHA-256, SHA-384, SHA-512",
+                    "wire:hash($loan/a, 'SHA-256')"),
+            new Function(
+                    "wire:hmac",
+                    "wire:hmac(text, secret, algorithm)",
+                    "its HMAC in hex, with the secret of that name; in a call's fills",
+                    "wire:hmac($loan/a, 'desk key', 'SHA-256')"),
+            new Function("wire:base64", "wire:base64(text)", "as base64 of its UTF-8", "wire:base64($loan/a)"),
+            new Function(
+                    "wire:from-base64",
+                    "wire:from-base64(text)",
+                    "the text that base64 holds",
+                    "wire:from-base64(wire:base64($loan/a))"),
+            new Function("wire:hex", "wire:hex(text)", "as hex of its UTF-8", "wire:hex($loan/a)"),
+            new Function(
+                    "wire:from-hex",
+                    "wire:from-hex(text)",
+                    "the text that hex holds",
+                    "wire:from-hex(wire:hex($loan/a))"),
+            new Function(
+                    "wire:hex-to-base64",
+                    "wire:hex-to-base64(hex)",
+                    "the same bytes as base64",
+                    "wire:hex-to-base64(wire:hash($loan/a, 'SHA-256'))"),
+            new Function(
+                    "wire:base64-to-hex",
+                    "wire:base64-to-hex(base64)",
+                    "the same bytes as hex",
+                    "wire:base64-to-hex(wire:base64($loan/a))"),
+            new Function("wire:gzip", "wire:gzip(text)", "packed by gzip, as base64", "wire:gzip($loan/a)"),
+            new Function(
+                    "wire:gunzip",
+                    "wire:gunzip(base64)",
+                    "the text that was packed by gzip",
+                    "wire:gunzip(wire:gzip($loan/a))"),
+            new Function(
+                    "wire:canonical",
+                    "wire:canonical(element)",
+                    "its text in exclusive canonical form",
+                    "wire:canonical($loan/a)"));
 
     private static final String PATH = "\\$[\\p{L}_][\\p{L}\\p{N}_.-]*(?:/@?[\\p{L}_][\\p{L}\\p{N}_.-]*)+";
     private static final Pattern LITERAL = Pattern.compile("\"[^\"]*\"|'[^']*'");

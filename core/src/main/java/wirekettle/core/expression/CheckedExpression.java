@@ -4,6 +4,7 @@ import net.sf.saxon.Configuration;
 import net.sf.saxon.expr.Expression;
 import net.sf.saxon.expr.OperandRole;
 import net.sf.saxon.expr.UnaryExpression;
+import net.sf.saxon.expr.XPathContext;
 import net.sf.saxon.expr.elab.BooleanEvaluator;
 import net.sf.saxon.expr.elab.Elaborator;
 import net.sf.saxon.expr.elab.ItemEvaluator;
@@ -17,6 +18,7 @@ import net.sf.saxon.om.Item;
 import net.sf.saxon.om.Sequence;
 import net.sf.saxon.om.SequenceIterator;
 import net.sf.saxon.str.UnicodeString;
+import net.sf.saxon.trans.XPathException;
 
 /** A part of a compiled expression that checks whether its evaluation has to end each time it is evaluated. */
 final class CheckedExpression extends UnaryExpression {
@@ -66,6 +68,17 @@ final class CheckedExpression extends UnaryExpression {
     @Override
     protected String displayOperator(Configuration configuration) {
         return "checked";
+    }
+
+    /** Functions of ours ask for their arguments in this way. */
+    @Override
+    public SequenceIterator iterate(XPathContext context) throws XPathException {
+        return getElaborator().elaborateForPull().iterate(context);
+    }
+
+    @Override
+    public Item evaluateItem(XPathContext context) throws XPathException {
+        return getElaborator().elaborateForItem().eval(context);
     }
 
     @Override

@@ -13,8 +13,10 @@ final class EngineWords {
 
     /** Returns a message in plain words; one that is plain already stays as it is. */
     static String plain(String message) {
-        String text =
-                message.replaceAll("Q\\{[^}]*}", "").replaceAll("\\s+", " ").strip();
+        String text = message.replaceAll("Q\\{[^}]*}", "")
+                .replaceFirst("^net\\.sf\\.saxon\\.s9api\\.SaxonApiException: ", "")
+                .replaceAll("\\s+", " ")
+                .strip();
         Matcher function = NO_FUNCTION.matcher(text);
         if (function.matches()) {
             String count = function.group(1);

@@ -58,6 +58,7 @@ public final class Expressions {
         configuration.setConfigurationProperty(Feature.ALLOWED_PROTOCOLS, "");
         configuration.setConfigurationProperty(Feature.ALLOW_EXTERNAL_FUNCTIONS, false);
         configuration.setConfigurationProperty(Feature.ENVIRONMENT_VARIABLE_RESOLVER, new NoEnvironment());
+        WireFunctions.register(processor);
     }
 
     private static final class NoEnvironment implements net.sf.saxon.lib.EnvironmentVariableResolver {
@@ -94,6 +95,7 @@ public final class Expressions {
         XPathCompiler compiler = processor.newXPathCompiler();
         compiler.setUnprefixedElementMatchingPolicy(UnprefixedElementMatchingPolicy.ANY_NAMESPACE);
         compiler.setCaching(false);
+        compiler.declareNamespace("wire", WireFunctions.NAMESPACE);
         Set<String> declared = known == null ? used : known;
         for (String name : used) {
             if (declared.contains(name)) {
@@ -236,7 +238,13 @@ public final class Expressions {
                     XPathSelector selector = ready.poll();
                     selector = selector == null ? executable.load() : selector;
                     bind(selector, scope);
-                    T result = work.of(selector);
+                    Scope before = WireFunctions.within(scope);
+                    T result;
+                    try {
+                        result = work.of(selector);
+                    } finally {
+                        WireFunctions.within(before);
+                    }
                     // only one that ended well is used again: it is dear to make
                     ready.offer(selector);
                     return result;
@@ -247,7 +255,7 @@ public final class Expressions {
             } catch (SaxonApiException e) {
                 throw problem(e);
             } catch (Exception e) {
-                throw new ExpressionProblem(String.valueOf(e.getMessage()), 0);
+                throw new ExpressionProblem(EngineWords.plain(String.valueOf(e.getMessage())), 0);
             }
         }
 

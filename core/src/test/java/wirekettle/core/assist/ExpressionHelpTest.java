@@ -16,6 +16,8 @@ import wirekettle.core.expression.Expressions;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.fill.ValueSource;
+import wirekettle.core.soap.attachments.Folders;
+import wirekettle.core.soap.security.Secrets;
 
 public class ExpressionHelpTest {
     private static final Map<String, String> TYPES = Map.of(
@@ -33,7 +35,7 @@ public class ExpressionHelpTest {
 
     @Test
     public void everyFunctionOfferedWorksAsItsExampleSays() throws Exception {
-        Scope scope = Scope.empty()
+        Scope scope = Scope.of(Secrets.STAND_INS, Folders.NONE)
                 .with(
                         "loan",
                         World.tree("<loan><a>HC-7</a><b>y</b><n>12</n><day>2026-12-04</day>"
