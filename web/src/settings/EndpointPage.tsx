@@ -237,7 +237,8 @@ export function EndpointPage() {
         {!result && !testing && (
           <p className="dim">
             The test shows step by step what works: name, connection, TLS, HTTP with its login, SOAP with its
-            security header. It sends an empty message, which no service can take for a change.
+            security header, and its session. It sends an empty message, which no service can take for a
+            change.
           </p>
         )}
       </div>

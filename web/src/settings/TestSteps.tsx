@@ -9,6 +9,7 @@ const NAMES: Record<string, string> = {
   tls: 'TLS',
   http: 'HTTP',
   soap: 'SOAP',
+  session: 'Session',
 };
 
 /** What a test found, step by step, and the certificate the server showed with the offer to trust it. */

@@ -1,6 +1,7 @@
 package wirekettle.connect;
 
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -16,7 +17,7 @@ import wirekettle.core.soap.Transport;
 
 /**
  * Checks step by step which parts of an endpoint's settings work: name, connection, TLS, HTTP with its login, SOAP with
- * its security.
+ * its security, and its session.
  */
 public final class EndpointTest {
     private EndpointTest() {}
@@ -26,7 +27,8 @@ public final class EndpointTest {
      *
      * @param version the SOAP version of its port, null for a port that speaks plain HTTP
      */
-    public static Probe of(HostRule hosts, EndpointReach reach, SoapVersion version) {
+    public static Probe of(HostRule hosts, EndpointReach shared, SoapVersion version) {
+        EndpointReach reach = shared.afresh();
         Transport.Limits limits = reach.settings().limits(Transport.Limits.DEFAULT);
         Probe probe = Probe.of(hosts, reach, limits.connectMillis());
         if (!probe.works()) {
@@ -43,7 +45,27 @@ public final class EndpointTest {
                     SoapCaller.probe(transport, reach, version, limits).call(envelope.getBytes(StandardCharsets.UTF_8));
             judge(steps, result, (System.nanoTime() - from) / 1_000_000);
         }
+        if (reach.session() != null && steps.get(steps.size() - 1).name().equals(version == null ? "http" : "soap")) {
+            steps.add(session(transport, reach, limits));
+        }
         return new Probe(List.copyOf(steps), probe.shown());
+    }
+
+    /** Signs on, as the first call would, and says farewell. */
+    private static Step session(Transport transport, EndpointReach reach, Transport.Limits limits) {
+        long from = System.nanoTime();
+        try {
+            Instant until = reach.session().tried(transport, reach, limits);
+            long millis = (System.nanoTime() - from) / 1_000_000;
+            reach.session().farewell(transport, reach, limits);
+            return new Step(
+                    "session",
+                    true,
+                    "a session can be begun; one is used " + (until == null ? "until it is refused" : "until " + until),
+                    millis);
+        } catch (CallFailure e) {
+            return new Step("session", false, e.getMessage(), (System.nanoTime() - from) / 1_000_000);
+        }
     }
 
     private static Step plain(Transport transport, EndpointReach reach, Transport.Limits limits, long from) {

@@ -269,6 +269,8 @@ public final class SimulatorHost implements AutoCloseable {
         Refusal refusal = found.gate()
                 .refuse(exchange.getRequestMethod(), exchange.getRequestURI().toString(), headers, body);
         if (refusal != null) {
+            // as services do that let nobody in; this server now and then loses a connection after so quick an answer
+            exchange.getResponseHeaders().set("Connection", "close");
             refusal.headers()
                     .forEach((name, value) -> exchange.getResponseHeaders().set(name, value));
             send(

@@ -45,6 +45,11 @@ public record EndpointReach(
         return new EndpointReach(address, settings.withoutSession(), secrets, other, clock, folders, null);
     }
 
+    /** Returns this reach with a session of its own, where it has one: for a test nobody else is to notice. */
+    public EndpointReach afresh() {
+        return new EndpointReach(address, settings, secrets, masking, clock, folders);
+    }
+
     /** Returns a text with the token of this thread's call where it wants one. */
     public String inSession(String text) {
         String token = session == null ? null : session.current();

@@ -53,6 +53,18 @@ public final class Session {
         return token;
     }
 
+    /**
+     * Begins a session, where there is none, to see whether it can be.
+     *
+     * @return until when it is used, null for until it is refused
+     * @throws CallFailure when there can be none
+     */
+    public synchronized Instant tried(Transport transport, EndpointReach reach, Transport.Limits limits)
+            throws CallFailure {
+        token(transport, reach, limits);
+        return until;
+    }
+
     /** Notes that a token is not accepted; one that has taken its place stays. */
     synchronized void refused(String refused) {
         if (refused.equals(token)) {

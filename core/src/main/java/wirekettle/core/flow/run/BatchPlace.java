@@ -13,4 +13,9 @@ import wirekettle.core.value.Node;
  * @param said what was said of it: {@code accepted}, {@code refused}, {@code in-doubt}; null when nothing was
  * @param verdict what the record went on with when it was accepted, or null
  */
-public record BatchPlace(String stage, long first, String path, int position, int of, String said, Node verdict) {}
+public record BatchPlace(String stage, long first, String path, int position, int of, String said, Node verdict) {
+    /** Returns this without a verdict to go on with. */
+    BatchPlace withoutVerdict() {
+        return new BatchPlace(stage, first, path, position, of, said, null);
+    }
+}

@@ -320,6 +320,8 @@ final class Item {
     /** Notes that a change was reversed. */
     void reversed(Reversal reversal) {
         reversals.remove(reversal);
+        // what a batch accepted and was taken back is not accepted any more
+        batches.replaceAll(place -> place.stage().equals(reversal.stage()) ? place.withoutVerdict() : place);
         for (int i = 0; i < passages.size(); i++) {
             Passage passage = passages.get(i);
             if (passage.effect().equals(reversal.effect())) {

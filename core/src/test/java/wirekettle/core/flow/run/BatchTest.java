@@ -370,6 +370,8 @@ public class BatchTest extends OutlineFixture {
         Stage fails = write("out", "if ($t/key = 'k2') then error() else $t/key");
         Ran ran = run(file(undone, fails), keys(3));
         assertEquals(sent, List.of("k1 k2 k3", "undo-k2-k2"));
+        assertEquals(Replay.verdicts(ran.line(2)), Map.of(), "it is handed in anew when it is sent again");
+        assertEquals(Replay.verdicts(ran.line(1)).keySet(), java.util.Set.of("batch"));
         assertEquals(ended(ran, End.REJECTED), List.of(2L));
         assertEquals(ran.rows.get("out"), List.of("k1", "k3"));
     }
