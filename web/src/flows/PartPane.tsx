@@ -58,7 +58,10 @@ export function PartPane({ file, part, onFile }: Pick<PaneProps<never>, 'file' |
           </Form.Item>
           <Form.Item
             label="Added up"
-            extra="A number of each record, apart for its end: $run/sums/value/done. How many records there were is known anyway: $run/done, $run/rejected."
+            extra={
+              'A number of each record, apart for its end: $run/sums/value/done. ' +
+              'How many records there were is known anyway: $run/done, $run/rejected.'
+            }
           >
             {sums.map((its, at) => (
               <div key={at} className="row gap-above-s">

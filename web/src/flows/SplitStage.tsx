@@ -1,8 +1,8 @@
-import { Button, Form, InputNumber, Segmented, Select, Switch } from 'antd';
+import { Form, InputNumber, Segmented, Select, Switch } from 'antd';
 import type { SplitStage as Split, Gather } from '../api/flow';
 import { freeVariable } from '../api/outline';
-import css from './flow.module.css';
 import type { PaneProps } from './panes';
+import { SettingsPane } from './SettingsPane';
 import { VariableName } from './VariableName';
 import { withVariable } from './variables';
 
@@ -12,99 +12,89 @@ export function SplitStage({ file, stage, number, preview, onChange, onFile, onR
   const gather = (part: Partial<Gather>) =>
     stage.gather && onChange({ ...stage, gather: { ...stage.gather, ...part } });
   return (
-    <div className={css.stage}>
-      <div className={css.stageHead}>
-        <h2>{number} · Split</h2>
-        <span className="dim clip grow">its stages run for each item, several at once</span>
-        <Button size="small" onClick={onRemove}>
-          Remove
-        </Button>
-      </div>
-      <Form
-        colon={false}
-        layout="horizontal"
-        labelCol={{ flex: '150px' }}
-        labelAlign="left"
-        size="small"
-        className="pad-over"
+    <SettingsPane
+      title={`${number} · Split`}
+      says="its stages run for each item, several at once"
+      onRemove={onRemove}
+      foot={
+        stage.stages.length === 0 && (
+          <p className="dim pad-sides-l">
+            With the line “for each ${stage.item}” chosen, Add a stage puts one into it.
+          </p>
+        )
+      }
+    >
+      <Form.Item label="Its items are" extra="The field that repeats: $loan/line, $reply/crate.">
+        <Select
+          aria-label="Items"
+          showSearch
+          className="mono field-3xl"
+          placeholder="a repeated field"
+          value={stage.over}
+          onChange={(over: string) => onChange({ ...stage, over })}
+          options={repeated.map((field) => ({ value: field.wire }))}
+        />
+      </Form.Item>
+      <Form.Item label="Each of them is">
+        <VariableName
+          label="Item variable"
+          value={stage.item ?? ''}
+          onRename={(to) => onFile(withVariable(file, stage.id, to, 'item'))}
+        />
+      </Form.Item>
+      <Form.Item label="At once" extra="How many items of one record are processed at the same time.">
+        <InputNumber
+          aria-label="At once"
+          min={1}
+          max={64}
+          value={stage.atOnce ?? 4}
+          onChange={(atOnce) => atOnce && onChange({ ...stage, atOnce })}
+        />
+      </Form.Item>
+      <Form.Item
+        label="Gather"
+        extra={
+          stage.gather
+            ? 'An item for each, in their order: its position, its end, and the variables it made.'
+            : 'Nothing leaves the items but the rows they write.'
+        }
       >
-        <Form.Item label="Its items are" extra="The field that repeats: $loan/line, $reply/crate.">
-          <Select
-            aria-label="Items"
-            showSearch
-            className="mono field-3xl"
-            placeholder="a repeated field"
-            value={stage.over}
-            onChange={(over: string) => onChange({ ...stage, over })}
-            options={repeated.map((field) => ({ value: field.wire }))}
+        <span className="row">
+          <Switch
+            aria-label="Gather what items made"
+            checked={stage.gather !== undefined}
+            onChange={(on) =>
+              onChange({
+                ...stage,
+                gather: on ? { as: freeVariable(file, 'items'), whenSomeFail: 'reject' } : undefined,
+              })
+            }
           />
-        </Form.Item>
-        <Form.Item label="Each of them is">
-          <VariableName
-            label="Item variable"
-            value={stage.item ?? ''}
-            onRename={(to) => onFile(withVariable(file, stage.id, to, 'item'))}
-          />
-        </Form.Item>
-        <Form.Item label="At once" extra="How many items of one record are processed at the same time.">
-          <InputNumber
-            aria-label="At once"
-            min={1}
-            max={64}
-            value={stage.atOnce ?? 4}
-            onChange={(atOnce) => atOnce && onChange({ ...stage, atOnce })}
-          />
-        </Form.Item>
+          {stage.gather && (
+            <VariableName
+              label="Gathered variable"
+              value={stage.gather.as}
+              onRename={(to) => onFile(withVariable(file, stage.id, to, 'gather'))}
+            />
+          )}
+        </span>
+      </Form.Item>
+      {stage.gather && (
         <Form.Item
-          label="Gather"
-          extra={
-            stage.gather
-              ? 'An item for each, in their order: its position, its end, and the variables it made.'
-              : 'Nothing leaves the items but the rows they write.'
-          }
+          label="When some fail"
+          extra="An item in doubt always stops the record; an item that is left out is not a failure."
         >
-          <span className="row">
-            <Switch
-              aria-label="Gather what items made"
-              checked={stage.gather !== undefined}
-              onChange={(on) =>
-                onChange({
-                  ...stage,
-                  gather: on ? { as: freeVariable(file, 'items'), whenSomeFail: 'reject' } : undefined,
-                })
-              }
-            />
-            {stage.gather && (
-              <VariableName
-                label="Gathered variable"
-                value={stage.gather.as}
-                onRename={(to) => onFile(withVariable(file, stage.id, to, 'gather'))}
-              />
-            )}
-          </span>
+          <Segmented
+            value={stage.gather.whenSomeFail}
+            onChange={(rule) => gather({ whenSomeFail: rule as Gather['whenSomeFail'] })}
+            options={[
+              { value: 'reject', label: 'reject, leave what was done' },
+              { value: 'undo', label: 'take it back and reject' },
+              { value: 'go-on', label: 'go on' },
+            ]}
+          />
         </Form.Item>
-        {stage.gather && (
-          <Form.Item
-            label="When some fail"
-            extra="An item in doubt always stops the record; an item that is left out is not a failure."
-          >
-            <Segmented
-              value={stage.gather.whenSomeFail}
-              onChange={(rule) => gather({ whenSomeFail: rule as Gather['whenSomeFail'] })}
-              options={[
-                { value: 'reject', label: 'reject, leave what was done' },
-                { value: 'undo', label: 'take it back and reject' },
-                { value: 'go-on', label: 'go on' },
-              ]}
-            />
-          </Form.Item>
-        )}
-      </Form>
-      {stage.stages.length === 0 && (
-        <p className="dim pad-sides-l">
-          With the line “for each ${stage.item}” chosen, Add a stage puts one into it.
-        </p>
       )}
-    </div>
+    </SettingsPane>
   );
 }

@@ -4,6 +4,7 @@ import type { BatchStage as Batch, Verdict } from '../api/flow';
 import { ExpressionField } from './ExpressionField';
 import css from './flow.module.css';
 import type { PaneProps } from './panes';
+import { SettingsPane } from './SettingsPane';
 import { useTry } from './useStageTools';
 import { answerLines, type AnswerLine } from './verdictLines';
 
@@ -23,110 +24,100 @@ export function VerdictPane({ stage, number, preview, onChange }: Omit<PaneProps
   const said = preview?.way?.batches[stage.id];
   const byKey = verdict.itemKey !== undefined || verdict.lineKey !== undefined;
   return (
-    <div className={css.stage}>
-      <div className={css.stageHead}>
-        <h2>{number} · Verdict</h2>
-        <span className="dim clip grow">
-          {said?.said ? `the sample is ${said.said.replace('-', ' ')}` : 'what the reply says of each record'}
-        </span>
-      </div>
-      <Form
-        colon={false}
-        layout="horizontal"
-        labelCol={{ flex: '150px' }}
-        labelAlign="left"
-        size="small"
-        className="pad-over"
+    <SettingsPane
+      title={`${number} · Verdict`}
+      says={
+        said?.said ? `the sample is ${said.said.replace('-', ' ')}` : 'what the reply says of each record'
+      }
+    >
+      <Form.Item label="Lines" extra="The field that repeats, one for each record: $reply/paper.">
+        <Select
+          aria-label="Lines"
+          showSearch
+          className="mono field-3xl"
+          placeholder="a repeated field of the reply"
+          value={verdict.lines}
+          onChange={(path: string) => change({ lines: path })}
+          options={repeated.map((field) => ({ value: field.wire }))}
+        />
+      </Form.Item>
+      {lines.length > 0 && <KeptLines lines={lines} verdict={verdict} onChange={change} />}
+      <Form.Item label="A record’s line">
+        <Segmented
+          value={byKey ? 'key' : 'position'}
+          onChange={(by) =>
+            change(by === 'key' ? { itemKey: '', lineKey: '' } : { itemKey: undefined, lineKey: undefined })
+          }
+          options={[
+            { value: 'key', label: 'has the same key' },
+            { value: 'position', label: 'stands at its position' },
+          ]}
+        />
+      </Form.Item>
+      {byKey && (
+        <>
+          <Form.Item label="Key of the record">
+            <ExpressionField
+              label="Key of the record"
+              value={verdict.itemKey}
+              placeholder="$item/loan/loan_no"
+              onTry={onTry}
+              onChange={(itemKey) => change({ itemKey: itemKey ?? '' })}
+            />
+          </Form.Item>
+          <Form.Item label="Key of the line">
+            <ExpressionField
+              label="Key of the line"
+              value={verdict.lineKey}
+              placeholder="$line/reference"
+              onTry={onTry}
+              onChange={(lineKey) => change({ lineKey: lineKey ?? '' })}
+            />
+          </Form.Item>
+        </>
+      )}
+      <Form.Item label="Accepted when">
+        <ExpressionField
+          label="Accepted when"
+          value={verdict.accepted}
+          placeholder="$line/status = 'accepted'"
+          onTry={onTry}
+          onChange={(accepted) => change({ accepted })}
+        />
+      </Form.Item>
+      <Form.Item
+        label="Refused when"
+        extra="Every other line when empty; else what says neither is in doubt."
       >
-        <Form.Item label="Lines" extra="The field that repeats, one for each record: $reply/paper.">
-          <Select
-            aria-label="Lines"
-            showSearch
-            className="mono field-3xl"
-            placeholder="a repeated field of the reply"
-            value={verdict.lines}
-            onChange={(path: string) => change({ lines: path })}
-            options={repeated.map((field) => ({ value: field.wire }))}
-          />
-        </Form.Item>
-        {lines.length > 0 && <KeptLines lines={lines} verdict={verdict} onChange={change} />}
-        <Form.Item label="A record’s line">
-          <Segmented
-            value={byKey ? 'key' : 'position'}
-            onChange={(by) =>
-              change(by === 'key' ? { itemKey: '', lineKey: '' } : { itemKey: undefined, lineKey: undefined })
-            }
-            options={[
-              { value: 'key', label: 'has the same key' },
-              { value: 'position', label: 'stands at its position' },
-            ]}
-          />
-        </Form.Item>
-        {byKey && (
-          <>
-            <Form.Item label="Key of the record">
-              <ExpressionField
-                label="Key of the record"
-                value={verdict.itemKey}
-                placeholder="$item/loan/loan_no"
-                onTry={onTry}
-                onChange={(itemKey) => change({ itemKey: itemKey ?? '' })}
-              />
-            </Form.Item>
-            <Form.Item label="Key of the line">
-              <ExpressionField
-                label="Key of the line"
-                value={verdict.lineKey}
-                placeholder="$line/reference"
-                onTry={onTry}
-                onChange={(lineKey) => change({ lineKey: lineKey ?? '' })}
-              />
-            </Form.Item>
-          </>
-        )}
-        <Form.Item label="Accepted when">
-          <ExpressionField
-            label="Accepted when"
-            value={verdict.accepted}
-            placeholder="$line/status = 'accepted'"
-            onTry={onTry}
-            onChange={(accepted) => change({ accepted })}
-          />
-        </Form.Item>
-        <Form.Item
+        <ExpressionField
           label="Refused when"
-          extra="Every other line when empty; else what says neither is in doubt."
-        >
-          <ExpressionField
-            label="Refused when"
-            value={verdict.refused}
-            placeholder="every other line"
-            onTry={onTry}
-            onChange={(refused) => change({ refused })}
-          />
-        </Form.Item>
-        <Form.Item label="Reason" extra="Why it is refused: the run counts records by it.">
-          <ExpressionField
-            label="Reason"
-            value={verdict.reason}
-            placeholder="$line/reason"
-            onTry={onTry}
-            onChange={(reason) => change({ reason })}
-          />
-        </Form.Item>
-        <Form.Item label="Without a line">
-          <Segmented
-            value={verdict.silent ?? 'in-doubt'}
-            onChange={(silent) => change({ silent: silent as Verdict['silent'] })}
-            options={[
-              { value: 'in-doubt', label: 'in doubt' },
-              { value: 'accepted', label: 'accepted' },
-              { value: 'refused', label: 'refused' },
-            ]}
-          />
-        </Form.Item>
-      </Form>
-    </div>
+          value={verdict.refused}
+          placeholder="every other line"
+          onTry={onTry}
+          onChange={(refused) => change({ refused })}
+        />
+      </Form.Item>
+      <Form.Item label="Reason" extra="Why it is refused: the run counts records by it.">
+        <ExpressionField
+          label="Reason"
+          value={verdict.reason}
+          placeholder="$line/reason"
+          onTry={onTry}
+          onChange={(reason) => change({ reason })}
+        />
+      </Form.Item>
+      <Form.Item label="Without a line">
+        <Segmented
+          value={verdict.silent ?? 'in-doubt'}
+          onChange={(silent) => change({ silent: silent as Verdict['silent'] })}
+          options={[
+            { value: 'in-doubt', label: 'in doubt' },
+            { value: 'accepted', label: 'accepted' },
+            { value: 'refused', label: 'refused' },
+          ]}
+        />
+      </Form.Item>
+    </SettingsPane>
   );
 }
 

@@ -16,8 +16,8 @@ export function ruleActions(stage: Stage | undefined): { value: Rule['then']; la
 }
 
 /**
- * Tells whether a stage changes data, so that it can be taken back. What takes something back cannot be itself, and of a
- * batch the records are, each alone.
+ * Tells whether a stage changes data, so that it can be taken back. What takes something back cannot be itself; of a
+ * batch each record is taken back alone.
  */
 export function mayBeUndone(file: FlowFile, stage: Stage): stage is CallStage | BatchStage {
   const within = (other: Stage) =>
