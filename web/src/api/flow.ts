@@ -72,11 +72,13 @@ export type Stage =
   | AnswerStage
   | NoteStage;
 export type Verb = Stage['verb'];
+/** A value taken of each record at its end. */
+export type NamedValue = { name: string; of: string };
 /** What is run once after the last record. */
 export type AfterLast = Omit<S['AfterLast'], 'stages' | 'when' | 'sums'> & {
   stages: Stage[];
   when?: ('done' | 'empty' | 'failed' | 'cancelled')[];
-  sums?: { name: string; of: string }[];
+  sums?: NamedValue[];
 };
 export type FlowFile = Omit<S['FlowFile'], 'before' | 'stages' | 'after' | 'lane'> & {
   before?: Stage[];
@@ -149,6 +151,7 @@ export function fillShown(fill: Fill): string {
   if (fill.copy !== undefined) return `all of ${fill.copy}`;
   if (fill.secret !== undefined) return `secret ${fill.secret}`;
   if (fill.nil) return 'nil';
+  if (fill.number !== undefined) return `next of ${fill.number}`;
   if (fill.key !== undefined) return `a key for each ${fill.key}`;
   if (fill.wire !== undefined) return shortPath(fill.wire);
   return fillText(fill);

@@ -8,7 +8,7 @@ import type { Secret } from '../api/types';
 import { ExpressionStrip, type Try } from './ExpressionStrip';
 import css from './flow.module.css';
 import { FormatSteps } from './FormatSteps';
-import { useCodeTables, useDatasets } from './useChoices';
+import { useCodeTables, useDatasets, useSeries } from './useChoices';
 
 const EMPTY = [
   { value: '', label: 'default: left out where allowed' },
@@ -23,6 +23,7 @@ const EMPTY = [
 export function FillOptions({
   fill,
   file,
+  draws,
   open,
   onOpen,
   onChange,
@@ -30,6 +31,7 @@ export function FillOptions({
 }: {
   fill: Fill;
   file?: 'send' | 'write';
+  draws?: boolean;
   open: boolean;
   onOpen: (open: boolean) => void;
   onChange: (fill: Fill) => void;
@@ -49,7 +51,14 @@ export function FillOptions({
         </span>
       }
       content={
-        <Body fill={fill} file={file} onChange={onChange} onTry={onTry} onClose={() => onOpen(false)} />
+        <Body
+          fill={fill}
+          file={file}
+          draws={draws}
+          onChange={onChange}
+          onTry={onTry}
+          onClose={() => onOpen(false)}
+        />
       }
     >
       <Button
@@ -71,21 +80,29 @@ export function FillOptions({
 function Body({
   fill,
   file,
+  draws,
   onChange,
   onTry,
   onClose,
 }: {
   fill: Fill;
   file?: 'send' | 'write';
+  draws?: boolean;
   onChange: (fill: Fill) => void;
   onTry: Try;
   onClose: () => void;
 }) {
   const [condition, setCondition] = useState<{ of: string; text: string }>();
   const tables = useCodeTables();
+  const series = useSeries();
   const secrets = useQuery({ queryKey: ['secrets'], queryFn: () => api.get<Secret[]>('/secrets') });
   const folders = useDatasets().filter((d) => d.kind === 'folder');
-  const value = !fill.pick && fill.copy === undefined && !fill.nil && fill.secret === undefined;
+  const value =
+    !fill.pick &&
+    fill.copy === undefined &&
+    !fill.nil &&
+    fill.secret === undefined &&
+    fill.number === undefined;
   const each = fill.each ?? {};
   const setEach = (part: Partial<Each>) => {
     const next = { ...each, ...part };
@@ -325,8 +342,27 @@ function Body({
         fill.repeat === undefined &&
         line(
           'Instead',
-          'send a secret, or always nil',
+          draws ? 'a number of a series, a secret, or always nil' : 'send a secret, or always nil',
           <span className="row">
+            {(draws || fill.number !== undefined) && (
+              <Select
+                size="small"
+                allowClear
+                aria-label="Series"
+                className="field-l"
+                placeholder={series.length ? 'a number of' : 'no series yet'}
+                value={fill.number}
+                options={series.map((s) => ({ value: s.name, label: `${s.name} · ${s.first}` }))}
+                onChange={(number?: string) =>
+                  onChange(
+                    number
+                      ? { id: fill.id, target: fill.target, number, remark: fill.remark }
+                      : { id: fill.id, target: fill.target, constant: '' },
+                  )
+                }
+              />
+            )}
+            {draws && series.length === 0 && <Link to="/settings?tab=series">add one</Link>}
             <Select
               size="small"
               allowClear

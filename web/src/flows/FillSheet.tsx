@@ -22,6 +22,8 @@ export type Target = {
   fillable: boolean;
   /** Whether its value can name a file that is sent, or be content that is written to one. */
   file?: 'send' | 'write';
+  /** Whether it can be a number drawn from a series. */
+  draws?: boolean;
   repeats: boolean;
   /** Whether all below it can be filled from one place. */
   subtree?: boolean;
@@ -296,6 +298,7 @@ export function FillSheet({
                         <FillOptions
                           fill={fill}
                           file={target.file}
+                          draws={target.draws}
                           open={options === target.path}
                           onOpen={(open) => setOptions(open ? target.path : undefined)}
                           onChange={onChangeFill}

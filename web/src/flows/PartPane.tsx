@@ -1,10 +1,9 @@
-import { Button, Checkbox, Form, Input } from 'antd';
+import { Button, Checkbox, Form } from 'antd';
 import type { AfterLast } from '../api/flow';
 import type { Part } from '../api/outline';
-import { ExpressionField } from './ExpressionField';
 import css from './flow.module.css';
+import { NamedValues } from './NamedValues';
 import type { PaneProps } from './panes';
-import { useTry } from './useStageTools';
 
 const SAYS: Record<Part, string> = {
   before: 'what these stages make is in reach of all records; when one fails, there are none',
@@ -21,14 +20,8 @@ const WHEN: { value: NonNullable<AfterLast['when']>[number]; label: string }[] =
 
 /** A part of the run: what is run once before or after, and what is added up for it. */
 export function PartPane({ file, part, onFile }: Pick<PaneProps<never>, 'file' | 'onFile'> & { part: Part }) {
-  const onTry = useTry();
   const { after } = file;
   const change = (its: Partial<AfterLast>) => after && onFile({ ...file, after: { ...after, ...its } });
-  const sums = after?.sums ?? [];
-  const sum = (at: number, its: Partial<(typeof sums)[number]> | undefined) =>
-    change({
-      sums: its ? sums.map((s, i) => (i === at ? { ...s, ...its } : s)) : sums.filter((_, i) => i !== at),
-    });
   return (
     <div className={css.stage}>
       <div className={css.stageHead}>
@@ -63,33 +56,12 @@ export function PartPane({ file, part, onFile }: Pick<PaneProps<never>, 'file' |
               'How many records there were is known anyway: $run/done, $run/rejected.'
             }
           >
-            {sums.map((its, at) => (
-              <div key={at} className="row gap-above-s">
-                <Input
-                  aria-label="Sum"
-                  className="mono field-m"
-                  defaultValue={its.name}
-                  onBlur={(e) => e.target.value !== its.name && sum(at, { name: e.target.value })}
-                />
-                <ExpressionField
-                  label="Sum of"
-                  value={its.of}
-                  placeholder="number($loan/insured_value)"
-                  onTry={onTry}
-                  onChange={(of) => sum(at, { of: of ?? '' })}
-                />
-                <Button size="small" type="text" onClick={() => sum(at, undefined)}>
-                  Remove
-                </Button>
-              </div>
-            ))}
-            <Button
-              size="small"
-              className="gap-above-s"
-              onClick={() => change({ sums: [...sums, { name: `sum${sums.length + 1}`, of: '' }] })}
-            >
-              Add a sum
-            </Button>
+            <NamedValues
+              what="Sum"
+              placeholder="number($loan/insured_value)"
+              values={after.sums ?? []}
+              onChange={(sums) => change({ sums })}
+            />
           </Form.Item>
         </Form>
       )}

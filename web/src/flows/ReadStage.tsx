@@ -1,7 +1,8 @@
-import { Checkbox, Form, Select, Table } from 'antd';
+import { Checkbox, Form, Input, Select, Table } from 'antd';
 import { Link } from 'react-router';
 import { type Column, formatLabel, type ReadStage as Read } from '../api/flow';
 import css from './flow.module.css';
+import { NamedValues } from './NamedValues';
 import { VariableName } from './VariableName';
 import type { PaneProps } from './panes';
 import { useDatasets } from './useChoices';
@@ -94,10 +95,64 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
             <Checkbox
               aria-label="one after the other per key"
               checked={stage.inKeyOrder === true}
-              onChange={(e) => onChange({ ...stage, inKeyOrder: e.target.checked || undefined })}
+              onChange={(e) =>
+                onChange({
+                  ...stage,
+                  inKeyOrder: e.target.checked || undefined,
+                  carry: e.target.checked ? stage.carry : undefined,
+                })
+              }
             >
               one after the other per key
             </Checkbox>
+          </Form.Item>
+        )}
+        {stage.key && stage.inKeyOrder && (
+          <Form.Item
+            label="Handed on"
+            extra={
+              stage.carry ? (
+                <>
+                  What a record that is done hands on to the next one of its key, as{' '}
+                  <span className="mono">${stage.carry.as}</span>; the first one has none.
+                </>
+              ) : (
+                'Values of a record that the next one of its key can use.'
+              )
+            }
+          >
+            <span className="row">
+              <Checkbox
+                aria-label="hand values on"
+                checked={!!stage.carry}
+                onChange={(e) =>
+                  onChange({ ...stage, carry: e.target.checked ? { as: 'previous', values: [] } : undefined })
+                }
+              >
+                to the next record of the key, as
+              </Checkbox>
+              {stage.carry && (
+                <Input
+                  aria-label="Handed on as"
+                  className="mono field-m"
+                  key={stage.carry.as}
+                  defaultValue={`$${stage.carry.as}`}
+                  onBlur={(e) => {
+                    const as = e.target.value.replace(/^\$/, '');
+                    if (stage.carry && as !== stage.carry.as)
+                      onChange({ ...stage, carry: { ...stage.carry, as } });
+                  }}
+                />
+              )}
+            </span>
+            {stage.carry && (
+              <NamedValues
+                what="Value"
+                placeholder={`$${stage.as}/…`}
+                values={stage.carry.values}
+                onChange={(values) => onChange({ ...stage, carry: { as: stage.carry?.as ?? '', values } })}
+              />
+            )}
           </Form.Item>
         )}
         <Form.Item

@@ -132,11 +132,13 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
     (c) =>
       c.name.toLowerCase().includes(text.trim().toLowerCase()) && (!onlyProblems || attention.has(c.name)),
   );
+  const draws = 'verb' in stage && stage.verb === 'Map' && !stage.rows && !stage.document;
   const targets: Target[] = shown.map((column) => ({
     path: column.name,
     search: column.name,
     fillable: true,
     file: 'write' as const,
+    draws,
     repeats: false,
     required: column.required,
     values: [],

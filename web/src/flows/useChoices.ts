@@ -8,6 +8,7 @@ import type {
   Endpoint,
   OfferedOperation,
   Page,
+  Series,
   SheetPage,
 } from '../api/types';
 import type { CallStage } from '../api/flow';
@@ -26,6 +27,14 @@ export function useCodeTables(): CodeTableSummary[] {
   const list = useQuery({
     queryKey: ['code-tables', 'choices'],
     queryFn: () => api.get<Page<CodeTableSummary>>('/code-tables?size=500'),
+  });
+  return list.data?.items ?? NONE;
+}
+
+export function useSeries(): Series[] {
+  const list = useQuery({
+    queryKey: ['series', 'choices'],
+    queryFn: () => api.get<Page<Series>>('/series?size=500'),
   });
   return list.data?.items ?? NONE;
 }

@@ -62,6 +62,15 @@ export function RecordWay({
                         )}
                       </div>
                     ))}
+                  {way.numbers
+                    .filter((number) => number.stage === line.id)
+                    .map((number) => (
+                      <div key={`${number.path} ${number.series}`} className="dim">
+                        <b>{itemText(number.path)}</b>
+                        {number.series} <span className="mono">{number.text}</span>
+                        {number.givenBack && ', given back'}
+                      </div>
+                    ))}
                   {way.items
                     .filter((item) => item.stage === line.id)
                     .map((item) => (

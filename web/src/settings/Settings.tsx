@@ -5,6 +5,7 @@ import { useSearchParams } from 'react-router';
 import { api, query } from '../api/client';
 import type { AllowedHost, Person } from '../api/types';
 import { CodeTables } from '../codes/CodeTables';
+import { SeriesList } from '../series/SeriesList';
 import { Trouble, When } from '../shared/parts';
 import { SimulatorList } from '../simulators/SimulatorList';
 import { Endpoints } from './Endpoints';
@@ -26,6 +27,7 @@ export function Settings({ me }: { me: Person }) {
           { key: 'endpoints', label: 'Endpoints', children: <Endpoints /> },
           { key: 'secrets', label: 'Secrets', children: <Secrets /> },
           { key: 'codes', label: 'Code tables', children: <CodeTables /> },
+          { key: 'series', label: 'Series', children: <SeriesList /> },
           { key: 'simulators', label: 'Simulators', children: <SimulatorList /> },
           ...(me.manage ? [{ key: 'people', label: 'People', children: <People me={me} /> }] : []),
         ]}

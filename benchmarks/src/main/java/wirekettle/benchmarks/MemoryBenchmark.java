@@ -20,6 +20,7 @@ import wirekettle.demo.StartedProduct;
 public final class MemoryBenchmark {
     private static final double HOLD = 1.2;
     private static final int TIMES = 100;
+    private static final int SHORT_RUNS = 8;
     private static final Pattern USED = Pattern.compile("total \\d+K, used (\\d+)K");
 
     private MemoryBenchmark() {}
@@ -35,7 +36,11 @@ public final class MemoryBenchmark {
             ProductClient client = product.client();
             long flow = RunBenchmark.prepare(client, address, records);
             peak(product, client, flow, few); // everything that is loaded once
-            double small = peak(product, client, flow, few);
+            // a short run is looked at a few times only, so that its peak is seen in one of several
+            double small = 0;
+            for (int i = 0; i < SHORT_RUNS; i++) {
+                small = Math.max(small, peak(product, client, flow, few));
+            }
             double large = peak(product, client, flow, records);
             System.out.printf(
                     Locale.ROOT,

@@ -51,8 +51,10 @@ final class Check implements Callable<Integer> {
                 styles.put(name, spec.style());
             }
         });
-        MappingContext context =
-                MappingContext.of(new Expressions()).with(bundle.codeTables()).with(bundle.folders());
+        MappingContext context = MappingContext.of(new Expressions())
+                .with(bundle.codeTables())
+                .with(bundle.folders())
+                .drawing(bundle.series());
         return CompiledFlow.of(bundle.flow(), new Surroundings(bundle.contracts(), layouts, styles, context));
     }
 

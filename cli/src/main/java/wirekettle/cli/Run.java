@@ -23,12 +23,14 @@ import wirekettle.connect.CsvSink;
 import wirekettle.connect.CsvSource;
 import wirekettle.connect.DocumentSink;
 import wirekettle.connect.FileLedger;
+import wirekettle.connect.FileNumbers;
 import wirekettle.connect.FolderFiles;
 import wirekettle.connect.FolderSource;
 import wirekettle.connect.HostRule;
 import wirekettle.connect.HttpTransport;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.CompiledMap;
 import wirekettle.core.flow.file.DatasetSpec;
 import wirekettle.core.flow.file.EndpointSpec;
 import wirekettle.core.flow.file.FlowBundle;
@@ -92,6 +94,12 @@ final class Run implements Callable<Integer> {
     @Option(names = "--resume", description = "go on with the run whose books --ledger names")
     private boolean resume;
 
+    @Option(
+            names = "--series",
+            paramLabel = "FILE",
+            description = "keeps where the series stand that numbers are drawn from")
+    private Path seriesFile;
+
     @Override
     public Integer call() throws IOException {
         if (resume && ledgerFile == null) {
@@ -103,6 +111,11 @@ final class Run implements Callable<Integer> {
             Check.tell(flow);
             return 2;
         }
+        boolean draws = flow.all(CompiledMap.class).stream()
+                .anyMatch(map -> !map.draws().isEmpty());
+        if (draws && seriesFile == null) {
+            throw new IOException("the flow draws numbers of a series: give --series FILE, where they are kept");
+        }
         Path staged = ledgerFile == null
                 ? Files.createTempDirectory("kettle-")
                 : ledgerFile.resolveSibling(ledgerFile.getFileName() + ".staged");
@@ -111,12 +124,14 @@ final class Run implements Callable<Integer> {
         try (FileLedger books = ledgerFile == null
                         ? null
                         : resume ? FileLedger.resume(ledgerFile) : FileLedger.begin(ledgerFile);
+                FileNumbers numbers = draws ? FileNumbers.open(seriesFile, ledgerName(), resume) : null;
                 RecordSource source = source(bundle, flow.source().stage().dataset());
                 Outputs outputs = outputs(bundle, flow, staged, books)) {
             causes.books = books;
+            causes.numbers = numbers;
             FlowRun run = new FlowRun(
                     flow,
-                    doors(bundle, flow),
+                    numbers == null ? doors(bundle, flow) : doors(bundle, flow).with(numbers),
                     new RunNames("shell", source.name()),
                     source,
                     outputs,
@@ -140,6 +155,10 @@ final class Run implements Callable<Integer> {
                 remove(staged);
             }
         }
+    }
+
+    private String ledgerName() {
+        return ledgerFile == null ? "" : ledgerFile.toAbsolutePath().normalize().toString();
     }
 
     private static void remove(Path staged) throws IOException {
@@ -347,6 +366,7 @@ final class Run implements Callable<Integer> {
     private static final class Causes implements Ledger {
         private final Map<String, Integer> counts = new TreeMap<>();
         private FileLedger books;
+        private FileNumbers numbers;
 
         @Override
         public void keep(Batch batch) throws IOException {
@@ -354,6 +374,9 @@ final class Run implements Callable<Integer> {
                 books.keep(batch);
             }
             for (LedgerLine line : batch.ends()) {
+                if (numbers != null) {
+                    numbers.settle(line);
+                }
                 if (line.failure() != null) {
                     String cause = line.failure().failureClass().word() + ": "
                             + line.failure().cause();

@@ -23,11 +23,14 @@ import wirekettle.core.flow.file.FlowBundle;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.soap.EndpointSettings;
+import wirekettle.core.value.Series;
 import wirekettle.demo.DemoLogins;
 import wirekettle.demo.DemoWorld;
 
 /** The demo's flows from the command line: the same ends as in the server. */
 public class DemoFlowsTest {
+    private static final Series PAPERS = new Series("transport papers", true, 1, "HC-{year}-{number:4}", true, null);
+
     private static FlowBundle bundle(String flow, DemoWorld world) throws Exception {
         FlowFile file = FlowFile.parse(new String(DemoWorld.resource("flows/" + flow), StandardCharsets.UTF_8));
         Path loans = Files.createTempFile("loans", ".csv");
@@ -64,7 +67,8 @@ public class DemoFlowsTest {
                                 "Vanline Desk in a session", world.ports().address("vanline-session"), null, session),
                         "Loan Clearance",
                         new EndpointSpec("Loan Clearance", world.address("clearance"))),
-                Map.of());
+                Map.of(),
+                Map.of("transport papers", PAPERS));
     }
 
     @DataProvider
@@ -89,6 +93,7 @@ public class DemoFlowsTest {
             Files.write(loans, DemoWorld.resource("data/loans.csv"));
             List<String> arguments = new ArrayList<>(List.of(
                     "run", zip.toString(), "--json", "--in", "loans=" + loans, "--secrets", secrets.toString()));
+            arguments.addAll(List.of("--series", home.resolve("series").toString()));
             for (String target : targets) {
                 arguments.add("--out");
                 arguments.add(target + "=" + home.resolve(target + ".csv"));
@@ -110,6 +115,15 @@ public class DemoFlowsTest {
             assertEquals(said.get("in-doubt").asInt(), inDoubt, said.toString());
             assertEquals(
                     Files.readAllLines(home.resolve(targets.get(0) + ".csv")).size(), done + 1);
+            if (flow.equals("book-whole-way.json")) {
+                List<String> papers = Files.readAllLines(home.resolve(targets.get(0) + ".csv")).stream()
+                        .skip(1)
+                        .map(row -> row.split(",")[1].replaceFirst("HC-\\d{4}-", ""))
+                        .sorted()
+                        .toList();
+                assertEquals(papers.get(0), "0001");
+                assertEquals(papers.get(done - 1), "0100", "no number is missing");
+            }
             assertEquals(
                     Files.readAllLines(home.resolve(targets.get(1) + ".csv")).size(), rejected + 1);
             assertTrue(world.ports().sessions().given() >= sessions);

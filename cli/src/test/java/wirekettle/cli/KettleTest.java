@@ -424,7 +424,8 @@ public class KettleTest {
                     Map.of("Vanline Desk", ContractReader.read(DemoWorld.vanlineDocuments(), true)),
                     datasets,
                     Map.of("Vanline Desk", new EndpointSpec("Vanline Desk", world.address("vanline"))),
-                    Map.of("climate classes", climate));
+                    Map.of("climate classes", climate),
+                    Map.of());
             Path zip = folder.resolve("bookings.zip");
             Files.write(zip, bundle.zip());
             List<String> arguments = new ArrayList<>(
@@ -526,6 +527,7 @@ public class KettleTest {
                     Map.of(
                             "Vanline Desk with attachments",
                             new EndpointSpec("Vanline Desk with attachments", address, null, settings)),
+                    Map.of(),
                     Map.of());
             Path zip = home.resolve("label.zip");
             Files.write(zip, bundle.zip());

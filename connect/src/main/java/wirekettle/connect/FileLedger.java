@@ -22,10 +22,13 @@ import java.util.Map;
 import wirekettle.core.flow.run.Claim;
 import wirekettle.core.flow.run.Effect;
 import wirekettle.core.flow.run.End;
+import wirekettle.core.flow.run.KeptNode;
 import wirekettle.core.flow.run.Ledger;
 import wirekettle.core.flow.run.LedgerLine;
 import wirekettle.core.flow.run.Past;
 import wirekettle.core.flow.run.Totals;
+import wirekettle.core.value.Node;
+import wirekettle.core.xml.XmlProblem;
 
 /**
  * A run's books in a file: a line of JSON for each claim, passage and end, and one for what the run has come to after
@@ -40,6 +43,7 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
     private final Map<Long, Past.OpenRecord> open = new HashMap<>();
     private final List<Past.OpenRecord> leaders = new ArrayList<>();
     private final Map<String, Long> held = new LinkedHashMap<>();
+    private final Map<String, String> carried = new HashMap<>();
     private final Map<String, Long> positions = new LinkedHashMap<>();
     private Totals totals = Totals.NONE;
     private boolean over;
@@ -148,6 +152,9 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
                 leaders.add(known);
             }
             ended.put(ordinal, entry.get("fingerprint").asText());
+            if (entry.hasNonNull("carried")) {
+                hands(entry.get("key").asText(), entry.get("carried").asText());
+            }
             String end = entry.get("end").asText();
             if (entry.hasNonNull("key") && (end.equals(End.REJECTED.word()) || end.equals(End.IN_DOUBT.word()))) {
                 held.putIfAbsent(entry.get("key").asText(), ordinal);
@@ -193,6 +200,9 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
         }
         for (LedgerLine end : batch.ends()) {
             text.append(line(end)).append('\n');
+            if (end.carried() != null) {
+                hands(end.key(), KeptNode.write(end.carried()));
+            }
         }
         ObjectNode now = JSON.createObjectNode();
         now.set("positions", JSON.valueToTree(batch.positions()));
@@ -215,6 +225,9 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
         ObjectNode line = JSON.createObjectNode();
         line.put("end", end.end().word()).put("ordinal", end.ordinal()).put("key", end.key());
         line.put("fingerprint", end.fingerprint()).put("rows", end.rows()).put("calls", end.calls());
+        if (end.carried() != null) {
+            line.put("carried", KeptNode.write(end.carried()));
+        }
         if (end.failure() != null) {
             line.put("class", end.failure().failureClass().word())
                     .put("cause", end.failure().cause());
@@ -242,6 +255,25 @@ public final class FileLedger implements Ledger, Past, AutoCloseable {
     @Override
     public Totals totals() {
         return totals;
+    }
+
+    private synchronized void hands(String key, String text) {
+        carried.put(key, text);
+    }
+
+    @Override
+    public boolean carries() {
+        return true;
+    }
+
+    @Override
+    public synchronized Node carried(String key, long ordinal) throws IOException {
+        String kept = carried.get(key);
+        try {
+            return kept == null ? null : KeptNode.read(kept);
+        } catch (XmlProblem e) {
+            throw new IOException("what a record of the key handed on is damaged: " + e.getMessage(), e);
+        }
     }
 
     @Override

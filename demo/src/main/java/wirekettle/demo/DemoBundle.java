@@ -46,6 +46,7 @@ public final class DemoBundle {
                     Map.of("Institution Register", ContractReader.read(DemoWorld.registerDocuments(), true)),
                     datasets,
                     Map.of("Institution Register", new EndpointSpec("Institution Register", address)),
+                    Map.of(),
                     Map.of());
         } catch (ContractRefused e) {
             throw new IOException("the demo's own contract is refused: " + e.getMessage(), e);

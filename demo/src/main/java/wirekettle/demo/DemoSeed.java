@@ -88,6 +88,19 @@ public final class DemoSeed {
         for (String name : List.of("loans booked by crate", "loans not booked")) {
             product.post("/api/datasets", Map.of("name", name, "kind", "csv"));
         }
+        product.post(
+                "/api/series",
+                Map.of(
+                        "name",
+                        "transport papers",
+                        "gapless",
+                        true,
+                        "start",
+                        1,
+                        "pattern",
+                        "HC-{year}-{number:4}",
+                        "yearly",
+                        true));
         JsonNode file = new ObjectMapper().readTree(DemoWorld.resource("flows/book-whole-way.json"));
         long id = product.post("/api/flows", Map.of("name", file.get("name").asText(), "file", file))
                 .get("id")

@@ -59,6 +59,9 @@ public final class CompiledFill {
                 throw new ExpressionProblem("the code table “" + found.name() + "”: " + e.getMessage(), 0);
             }
         }
+        if (fill.by() instanceof FilledBy.Number number && !context.series().containsKey(number.series())) {
+            throw new ExpressionProblem("the series “" + number.series() + "” is not there: pick another", 0);
+        }
         KeptFile file = fill.file() == null ? null : KeptFile.of(fill, context, known);
         return new CompiledFill(ValueSource.of(fill, context.expressions(), known), conversion, table, on, fill, file);
     }

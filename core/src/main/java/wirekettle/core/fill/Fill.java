@@ -175,6 +175,11 @@ public record Fill(
         return of(id, target, new FilledBy.Key(of));
     }
 
+    /** Returns a fill that draws a number of a series. */
+    public static Fill number(String id, String target, String series) {
+        return of(id, target, new FilledBy.Number(series));
+    }
+
     /** Returns this fill for another target. */
     public Fill to(String other) {
         return new Fill(id, other, by, format, lookUp, file, whenEmpty, when, remark);

@@ -19,6 +19,7 @@ record FillForm(
         String secret,
         Boolean nil,
         String key,
+        String number,
         String repeat,
         String as,
         Fill.Each each,
@@ -47,6 +48,7 @@ record FillForm(
                 by instanceof FilledBy.Secret secret ? secret.name() : null,
                 by instanceof FilledBy.Nil ? true : null,
                 by instanceof FilledBy.Key key ? key.of() : null,
+                by instanceof FilledBy.Number number ? number.series() : null,
                 repeat == null ? null : repeat.from(),
                 repeat == null ? null : repeat.as(),
                 repeat == null ? null : repeat.each(),
@@ -72,6 +74,7 @@ record FillForm(
                         copy == null ? null : new FilledBy.Copy(copy),
                         secret == null ? null : new FilledBy.Secret(secret),
                         key == null ? null : new FilledBy.Key(key),
+                        number == null ? null : new FilledBy.Number(number),
                         Boolean.TRUE.equals(nil) ? new FilledBy.Nil() : null,
                         Boolean.TRUE.equals(pick) ? new FilledBy.Pick() : null)
                 .filter(Objects::nonNull)

@@ -51,6 +51,16 @@ public sealed interface FilledBy {
     record Key(String of) implements FilledBy {}
 
     /**
+     * A number drawn from a series for the item, the same at all places of one stage.
+     *
+     * @param series the series' name
+     */
+    record Number(String series) implements FilledBy {
+        /** The variable that holds the numbers a stage has drawn; nobody can name it. */
+        public static final String DRAWN = "#numbers";
+    }
+
+    /**
      * The target repeats once for each of several nodes.
      *
      * @param from a path to repeated nodes

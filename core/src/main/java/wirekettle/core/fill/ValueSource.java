@@ -43,6 +43,9 @@ public interface ValueSource {
         if (by instanceof FilledBy.Key key) {
             return key(path(key.of(), known));
         }
+        if (by instanceof FilledBy.Number number) {
+            return number(number.series());
+        }
         throw new ExpressionProblem("the fill says nothing: give it a field, a text or an expression", 0);
     }
 
@@ -109,6 +112,18 @@ public interface ValueSource {
                 }
             }
             return out.toString();
+        };
+    }
+
+    private static ValueSource number(String series) {
+        return scope -> {
+            Node drawn = scope.get(FilledBy.Number.DRAWN);
+            for (Node each : drawn == null ? List.<Node>of() : drawn.children()) {
+                if (series.equals(each.textOf("series"))) {
+                    return each.textOf("text");
+                }
+            }
+            throw new ExpressionProblem("no number of the series “" + series + "” was drawn", 0);
         };
     }
 

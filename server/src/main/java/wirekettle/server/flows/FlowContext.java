@@ -27,6 +27,7 @@ import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.flow.run.GroupedSource;
 import wirekettle.core.flow.run.KeyedRows;
+import wirekettle.core.flow.run.Numbers;
 import wirekettle.core.flow.run.RecordSource;
 import wirekettle.core.flow.run.RowIndex;
 import wirekettle.core.soap.attachments.Folders;
@@ -38,6 +39,7 @@ import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetFolders;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
+import wirekettle.server.series.SeriesStore;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.web.Problem;
 
@@ -61,6 +63,9 @@ public class FlowContext {
 
     @Inject
     CodeTables codeTables;
+
+    @Inject
+    SeriesStore series;
 
     @Inject
     DatasetFolders folders;
@@ -156,9 +161,17 @@ public class FlowContext {
         return folders.forLooking();
     }
 
+    /** Returns the numbers series would give next in an environment. */
+    Numbers numbersForLooking(String environment) {
+        return series.looking(environment);
+    }
+
     /** Returns what the fills of a flow may use. */
     public MappingContext mapping(FlowFile file) {
-        return MappingContext.of(expressions).with(codeTables.of(file)).with(folders.among(file.folders()));
+        return MappingContext.of(expressions)
+                .with(codeTables.of(file))
+                .with(folders.among(file.folders()))
+                .drawing(series.of(file));
     }
 
     /** Returns the contracts a flow names, those that are there. */

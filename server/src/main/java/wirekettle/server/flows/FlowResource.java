@@ -272,7 +272,8 @@ public class FlowResource {
                         context.contractsOf(file),
                         specs,
                         endpoints,
-                        context.mapping(file).tables())
+                        context.mapping(file).tables(),
+                        context.mapping(file).series())
                 .zip();
         String name = file.name().replaceAll("[^A-Za-z0-9]+", "-").toLowerCase(java.util.Locale.ROOT);
         return Response.ok(zip)

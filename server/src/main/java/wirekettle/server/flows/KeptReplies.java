@@ -22,6 +22,7 @@ final class KeptReplies implements Doors.Replies {
     private final Map<String, Map<Place, KeptReplyMapper.Row>> rows = new HashMap<>();
     private final Map<String, FailureClass> supposed;
     private final CompiledFlow flow;
+    private final String environment;
 
     /** A record, or an item of one. */
     private record Place(long record, String path) {}
@@ -34,6 +35,7 @@ final class KeptReplies implements Doors.Replies {
             String environment,
             Map<String, FailureClass> supposed) {
         this.flow = flow;
+        this.environment = environment;
         this.supposed = supposed == null ? Map.of() : supposed;
         for (CompiledCall call : flow.all(CompiledCall.class)) {
             Map<Place, KeptReplyMapper.Row> its = new LinkedHashMap<>();
@@ -54,6 +56,11 @@ final class KeptReplies implements Doors.Replies {
         }
         int end = path.indexOf(':');
         return end > 0 && flow.stage(path.substring(0, end)) instanceof CompiledBatch ? 0 : record;
+    }
+
+    /** Returns the environment. */
+    String environment() {
+        return environment;
     }
 
     /** Returns for how many records something is kept of a call. */

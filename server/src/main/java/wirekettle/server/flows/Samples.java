@@ -104,7 +104,8 @@ class Samples {
 
     /** What stands behind the steps when nobody is called. */
     private Doors looking(KeptReplies replies, RowIndex rows) {
-        return Doors.forLooking(replies, rows, context.foldersForLooking(), context.clock());
+        return Doors.forLooking(replies, rows, context.foldersForLooking(), context.clock())
+                .with(context.numbersForLooking(replies.environment()));
     }
 
     private static UncheckedIOException unread(IOException e) {
@@ -122,8 +123,12 @@ class Samples {
 
     /** Takes one record through a flow; {@code items} says which items are shown, by Split, null for the first. */
     SampleWalk walk(CompiledFlow flow, KeptReplies replies, FlowContext.Numbered record, Map<String, Integer> items) {
-        boolean batches = !flow.all(CompiledBatch.class).isEmpty();
-        return walk(flow, replies, record, items, batches ? together(flow) : null);
+        boolean together = !flow.all(CompiledBatch.class).isEmpty() || carries(flow);
+        return walk(flow, replies, record, items, together ? together(flow) : null);
+    }
+
+    private static boolean carries(CompiledFlow flow) {
+        return !flow.source().carried().isEmpty();
     }
 
     private SampleWalk walk(
@@ -146,7 +151,7 @@ class Samples {
         }
     }
 
-    /** The samples that go with one in a batch: the first. */
+    /** The samples that go with one in a batch, or hand something on to it: the first. */
     private SampleSet together(CompiledFlow flow) {
         try {
             return SampleSet.first(context.samples(flow.source().stage()));
@@ -179,7 +184,9 @@ class Samples {
                         doors,
                         names(flow),
                         set.numbers().get(i),
-                        set.records().get(i)));
+                        set.records().get(i),
+                        Map.of(),
+                        carries(flow) ? set : null));
             }
         } catch (IOException e) {
             throw unread(e);

@@ -41,6 +41,10 @@ public interface LedgerMapper {
     /** The place a record had in a batch. */
     record BatchLine(String stage, Long first, String path, Integer position, Integer of, String said) {}
 
+    /** A number drawn for a record, or for an item within it; whether it was given back at the end. */
+    @Schema(requiredProperties = {"series", "text", "path", "stage", "givenBack"})
+    record NumberLine(String series, String text, String path, String stage, Boolean givenBack) {}
+
     /** One try to call. */
     @Schema(requiredProperties = {"path", "stage", "number", "attempt", "startedAt", "millis", "status", "sent"})
     record AttemptLine(
@@ -129,6 +133,32 @@ public interface LedgerMapper {
     /** Returns the places a record had in batches, as JSON; null when it was in none. */
     @Select("select batches from record_end where" + MONTH + "and ordinal = #{ordinal}")
     String batches(@Param("run") long run, @Param("ordinal") long ordinal);
+
+    /** Returns the numbers drawn for a record, as JSON; null when there are none. */
+    @Select("select numbers from record_end where" + MONTH + "and ordinal = #{ordinal}")
+    String numbers(@Param("run") long run, @Param("ordinal") long ordinal);
+
+    /**
+     * Returns what the last record of a key that was done handed on, sealed; null when there is none: in a run, or in the
+     * runs that a run sends records of again.
+     */
+    @Select("with recursive up as (select id, origin_run, started_at from run where id = #{run} union all select r.id,"
+            + " r.origin_run, r.started_at from run r join up on r.id = up.origin_run), family as (select id, started_at"
+            + " from up union select r.id, r.started_at from run r join family f on r.origin_run = f.id)"
+            + " select e.carried from family f join record_end e on e.run_id = f.id and e.month = month_of(f.started_at)"
+            + " where e.key = #{key} and e.carried is not null and (f.id <> #{run} or e.ordinal < #{ordinal})"
+            + " order by f.id desc, e.ordinal desc limit 1")
+    byte[] carried(@Param("run") long run, @Param("key") String key, @Param("ordinal") long ordinal);
+
+    /** The numbers a record sent again had drawn, as JSON. */
+    record Numbered(Long ordinal, String numbers) {}
+
+    /** Returns the numbers drawn for the records a run sends again, by their places in it, earlier runs first. */
+    @Select(PICKS + "select r.ordinal, e.numbers from r"
+            + " join record_end e on e.month = (select month_of(started_at) from run where id = r.origin_run)"
+            + " and e.run_id = r.origin_run and e.ordinal = r.origin_ordinal"
+            + " where e.numbers is not null order by r.ordinal, r.origin_run")
+    List<Numbered> numbered(@Param("run") long run);
 
     /** Returns a record's effects. */
     @Select("select path, stage, number, outcome, changes from passage where" + MONTH

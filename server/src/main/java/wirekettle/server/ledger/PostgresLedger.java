@@ -16,8 +16,10 @@ import java.util.stream.IntStream;
 import org.jboss.logging.Logger;
 import wirekettle.core.flow.run.BatchPlace;
 import wirekettle.core.flow.run.Claim;
+import wirekettle.core.flow.run.DrawnNumber;
 import wirekettle.core.flow.run.Effect;
 import wirekettle.core.flow.run.End;
+import wirekettle.core.flow.run.KeptNode;
 import wirekettle.core.flow.run.Ledger;
 import wirekettle.core.flow.run.LedgerLine;
 import wirekettle.core.flow.run.Passage;
@@ -63,11 +65,11 @@ public class PostgresLedger {
             with new as (
                 insert into record_end (month, run_id, ordinal, key, fingerprint, ended, rows, failure_class, cause,
                     message, stage, blame, note, saved, input, calls, entered, items, batches,
-                    verdicts)
+                    verdicts, numbers, carried)
                 select m.month, ?, e.* from (select month_of(started_at) as month from run where id = ?) m,
                     unnest(?::bigint[], ?::text[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::text[],
                         ?::text[], ?::text[], ?::text[], ?::boolean[], ?::text[], ?::int[], ?::text[], ?::text[],
-                        ?::text[], ?::bytea[]) as e
+                        ?::text[], ?::bytea[], ?::text[], ?::bytea[]) as e
                 on conflict do nothing
                 returning run_id, ordinal, failure_class, cause, ended, stage, blame)
             insert into run_cause (run_id, failure_class, cause, ended, stage, blame, count)
@@ -110,6 +112,16 @@ public class PostgresLedger {
                 unnest(?::bigint[], ?::text[], ?::text[], ?::int[], ?::text[], ?::text[], ?::int[], ?::text[]) as x
             on conflict do nothing
             """;
+    private static final String OF_PLACES =
+            """
+             (select ?::bigint as run_id, ?::bigint as same) r,
+                unnest(?::bigint[], ?::text[], ?::text[], ?::text[]) as d(ordinal, path, stage, series), series s
+            where s.name = d.series and n.series_id = s.id and n.run_id = r.run_id and n.ordinal = d.ordinal
+                and n.path = d.path and n.stage = d.stage
+            """;
+    private static final String GIVEN_BACK =
+            "update series_number n set run_id = null, ordinal = null, path = null, stage = null from" + OF_PLACES;
+    private static final String USED = "delete from series_number n using" + OF_PLACES;
     private static final String TOTALS =
             """
             update run set read = ?, done = ?, rejected = ?, left_out = ?, in_doubt = ?, held_back = ?, saved = ?, rows = ?,
@@ -259,7 +271,7 @@ public class PostgresLedger {
             if (lines.isEmpty()) {
                 return;
             }
-            ArrayRows ends = new ArrayRows(run, 18);
+            ArrayRows ends = new ArrayRows(run, 20);
             ArrayRows passages = new ArrayRows(run, 6);
             ArrayRows left = new ArrayRows(run, 6);
             ArrayRows attempts = new ArrayRows(run, 10);
@@ -307,7 +319,27 @@ public class PostgresLedger {
                     "text",
                     "text",
                     "text",
+                    "bytea",
+                    "text",
                     "bytea");
+            numbers(connection, lines, DrawnNumber.Fate.GIVEN_BACK, GIVEN_BACK);
+            numbers(connection, lines, DrawnNumber.Fate.USED, USED);
+        }
+
+        /** Settles the numbers of gapless series with the ends of their records. */
+        private void numbers(Connection connection, List<LedgerLine> lines, DrawnNumber.Fate fate, String sql)
+                throws SQLException {
+            ArrayRows numbers = new ArrayRows(run, 4);
+            for (LedgerLine line : lines) {
+                for (DrawnNumber number : line.numbers(fate)) {
+                    numbers.row(
+                            line.ordinal(),
+                            number.path(),
+                            number.stage(),
+                            number.series().name());
+                }
+            }
+            numbers.run(connection, sql, "bigint", "text", "text", "text");
         }
 
         private void end(ArrayRows ends, LedgerLine line) {
@@ -332,7 +364,21 @@ public class PostgresLedger {
                     numbers(line.entered()),
                     line.items().isEmpty() ? null : clean(Json.write(line.items())),
                     line.batches().isEmpty() ? null : Json.write(places(line.batches())),
-                    over || verdicts.isEmpty() ? null : sealed(Json.write(verdicts)));
+                    over || verdicts.isEmpty() ? null : sealed(Json.write(verdicts)),
+                    line.numbers().isEmpty() ? null : clean(Json.write(drawn(line.numbers()))),
+                    line.carried() == null ? null : sealed(KeptNode.write(line.carried())));
+        }
+
+        private static List<LedgerMapper.NumberLine> drawn(List<DrawnNumber> numbers) {
+            return numbers.stream()
+                    .map(each -> new LedgerMapper.NumberLine(
+                            each.series().name(),
+                            each.series().text(each.number(), each.year()),
+                            each.path(),
+                            each.stage(),
+                            each.fate() == DrawnNumber.Fate.GIVEN_BACK
+                                    && each.series().gapless()))
+                    .toList();
         }
 
         private static List<LedgerMapper.BatchLine> places(List<BatchPlace> batches) {
@@ -424,7 +470,7 @@ public class PostgresLedger {
     }
 
     /** Tells whether the database may be there again in a moment. */
-    private static boolean passing(SQLException e) {
+    public static boolean passing(SQLException e) {
         for (Throwable cause = e; cause != null; cause = cause.getCause()) {
             if (cause instanceof SQLException sql) {
                 String state = String.valueOf(sql.getSQLState());

@@ -1,6 +1,7 @@
 package wirekettle.server.ledger;
 
 import com.fasterxml.jackson.core.type.TypeReference;
+import java.io.IOException;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -10,9 +11,12 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import wirekettle.core.flow.run.Effect;
+import wirekettle.core.flow.run.KeptNode;
 import wirekettle.core.flow.run.Passage;
 import wirekettle.core.flow.run.Past;
 import wirekettle.core.flow.run.Totals;
+import wirekettle.core.value.Node;
+import wirekettle.core.xml.XmlProblem;
 import wirekettle.server.web.Json;
 
 /** What the ledger of a run knows from before; read on in the order of the input, a page at a time. */
@@ -20,6 +24,7 @@ public final class PostgresPast implements Past {
     private static final int PAGE = 5_000;
 
     private final LedgerMapper ledger;
+    private final PostgresLedger books;
     private final long run;
     private final Totals totals;
     private final Map<Long, OpenRecord> open = new HashMap<>();
@@ -35,6 +40,7 @@ public final class PostgresPast implements Past {
     /** Reads what a run had come to. */
     public PostgresPast(LedgerMapper ledger, PostgresLedger books, RunMapper.Row run) {
         this.ledger = ledger;
+        this.books = books;
         this.run = run.id();
         Map<String, Totals.OfStage> stages = Json.read(run.stages(), new TypeReference<>() {});
         this.totals = new Totals(
@@ -49,6 +55,13 @@ public final class PostgresPast implements Past {
             // a record sent again begins with what its origin made and did
             ledger.before(this.run).forEach(each -> take(books, each, open));
             open.values().forEach(each -> each.replay().beginAnew());
+            for (LedgerMapper.Numbered each : ledger.numbered(this.run)) {
+                OpenRecord known = open.get(each.ordinal());
+                List<LedgerMapper.NumberLine> numbers =
+                        known == null ? List.of() : Json.read(each.numbers(), new TypeReference<>() {});
+                numbers.stream().filter(LedgerMapper.NumberLine::givenBack).forEach(number -> known.replay()
+                        .givesBack(number.path(), number.stage()));
+            }
             List<LedgerMapper.Picked> again = ledger.picked(this.run);
             again.forEach(each -> seen.put(each.ordinal(), each.fingerprint()));
             for (LedgerMapper.Accepted each : ledger.accepted(this.run)) {
@@ -124,6 +137,56 @@ public final class PostgresPast implements Past {
     @Override
     public Totals totals() {
         return totals;
+    }
+
+    /** Returns what is known of a run that begins. */
+    public static Past beginning(LedgerMapper ledger, PostgresLedger books, long run) {
+        return new Past() {
+            @Override
+            public String ended(long ordinal) {
+                return null;
+            }
+
+            @Override
+            public OpenRecord open(long ordinal) {
+                return null;
+            }
+
+            @Override
+            public Totals totals() {
+                return Totals.NONE;
+            }
+
+            @Override
+            public boolean carries() {
+                return true;
+            }
+
+            @Override
+            public Node carried(String key, long ordinal) throws IOException {
+                return PostgresPast.carried(ledger, books, run, key, ordinal);
+            }
+        };
+    }
+
+    @Override
+    public boolean carries() {
+        return true;
+    }
+
+    @Override
+    public Node carried(String key, long ordinal) throws IOException {
+        return carried(ledger, books, run, key, ordinal);
+    }
+
+    private static Node carried(LedgerMapper ledger, PostgresLedger books, long run, String key, long ordinal)
+            throws IOException {
+        byte[] sealed = ledger.carried(run, key, ordinal);
+        try {
+            return sealed == null ? null : KeptNode.read(books.opened(sealed));
+        } catch (XmlProblem e) {
+            throw new IOException("what a record of the key handed on is damaged: " + e.getMessage(), e);
+        }
     }
 
     @Override

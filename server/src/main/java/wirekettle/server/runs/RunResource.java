@@ -113,8 +113,9 @@ public class RunResource {
      * @param stages the stages it came to, in order; empty where that was not kept
      * @param items how its items ended that are not simply done, at most a thousand
      * @param batches the places it had in batches
+     * @param numbers the numbers of series drawn for it
      */
-    @Schema(requiredProperties = {"line", "stages", "passages", "attempts", "exchanges", "items", "batches"})
+    @Schema(requiredProperties = {"line", "stages", "passages", "attempts", "exchanges", "items", "batches", "numbers"})
     public record Way(
             LedgerMapper.Line line,
             List<String> stages,
@@ -122,7 +123,8 @@ public class RunResource {
             List<LedgerMapper.AttemptLine> attempts,
             List<LedgerMapper.ExchangeLine> exchanges,
             List<ItemLine> items,
-            List<BatchedLine> batches) {}
+            List<BatchedLine> batches,
+            List<LedgerMapper.NumberLine> numbers) {}
 
     /**
      * The place a record had in a batch.
@@ -363,7 +365,13 @@ public class RunResource {
                 ledger.attempts(id, ordinal),
                 exchanges,
                 items == null ? List.of() : Json.read(items, new TypeReference<>() {}),
-                batches(id, ordinal));
+                batches(id, ordinal),
+                numbers(id, ordinal));
+    }
+
+    private List<LedgerMapper.NumberLine> numbers(long run, long ordinal) {
+        String kept = ledger.numbers(run, ordinal);
+        return kept == null ? List.of() : Json.read(kept, new TypeReference<>() {});
     }
 
     private List<BatchedLine> batches(long run, long ordinal) {

@@ -54,6 +54,7 @@ import wirekettle.server.ledger.LedgerMapper;
 import wirekettle.server.ledger.PostgresLedger;
 import wirekettle.server.ledger.PostgresPast;
 import wirekettle.server.ledger.RunMapper;
+import wirekettle.server.series.SeriesStore;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.uses.Uses;
 import wirekettle.server.web.Json;
@@ -95,6 +96,9 @@ public class Runner {
 
     @Inject
     Uses uses;
+
+    @Inject
+    SeriesStore series;
 
     @Inject
     Gates gates;
@@ -172,7 +176,13 @@ public class Runner {
                 wanted.pilot());
         runs.keepMonth(id);
         use(id, flow);
-        go(id, flow, wanted.environment(), Past.NONE, Map.of(), new FlowRun.Extent(wanted.limit(), wanted.pilot()));
+        go(
+                id,
+                flow,
+                wanted.environment(),
+                PostgresPast.beginning(lines, ledger, id),
+                Map.of(),
+                new FlowRun.Extent(wanted.limit(), wanted.pilot()));
         return id;
     }
 
@@ -283,6 +293,7 @@ public class Runner {
             uses.add(id, Uses.Kind.ENDPOINT, call.stage().endpoint());
         }
         flow.secrets().forEach(secret -> uses.add(id, Uses.Kind.SECRET, secret));
+        context.mapping(file).series().keySet().forEach(name -> uses.add(id, Uses.Kind.SERIES, name));
         context.mapping(file).tables().keySet().forEach(table -> uses.add(id, Uses.Kind.CODES, table));
     }
 
@@ -315,14 +326,14 @@ public class Runner {
                 source.close();
             }
             new Outputs(sinks).close();
-            runs.end(id, past == Past.NONE ? "failed" : "interrupted", e.getMessage());
+            runs.end(id, past.totals().read() == 0 ? "failed" : "interrupted", e.getMessage());
             throw e;
         }
         Outputs outputs = new Outputs(sinks);
         PostgresLedger.OfRun books = ledger.of(id, runs.take(id, holder));
         Map<String, EndpointGate> its = new HashMap<>();
         RowIndex rows = new RowIndex(context.lookUpsForRun());
-        Doors doors = doors(flow, environment, its, rows);
+        Doors doors = doors(flow, environment, its, rows).with(series.drawing(id, environment));
         RunNames names = new RunNames(Long.toString(id), source.name());
         FlowRun run = new FlowRun(flow, doors, names, source, outputs, books, past, how);
         going.put(id, new Going(run, books, List.copyOf(its.values()), source));
@@ -419,10 +430,18 @@ public class Runner {
     private void end(long id, String state, String why) {
         try {
             runs.end(id, state, why);
+            over(id, state);
             going.remove(id);
         } catch (RuntimeException e) {
             LOG.warnf("run %d has ended, and the database does not know yet: %s", id, e.getMessage());
             later.schedule(() -> end(id, state, why), AGAIN_SECONDS, TimeUnit.SECONDS);
+        }
+    }
+
+    /** What a run holds that does not go on by itself is given back. */
+    private void over(long id, String state) {
+        if (!state.equals("paused") && !state.equals("interrupted")) {
+            series.ended(id);
         }
     }
 
@@ -437,6 +456,7 @@ public class Runner {
             RunMapper.Row row = runs.byId(id);
             if (row.state().equals("paused") || row.state().equals("interrupted")) {
                 runs.end(id, "cancelled", null);
+                over(id, "cancelled");
             }
         }
     }

@@ -22,6 +22,8 @@ public class Uses {
         ENDPOINT,
         /** A code table. */
         CODES,
+        /** A series numbers are drawn from. */
+        SERIES,
         /** A secret a fill sends. */
         SECRET,
         /** A simulator that answers. */

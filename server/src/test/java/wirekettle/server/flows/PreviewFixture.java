@@ -26,6 +26,7 @@ import wirekettle.server.contracts.Contracts;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
 import wirekettle.server.datasets.Datasets;
+import wirekettle.server.series.SeriesOf;
 import wirekettle.server.settings.EndpointsOf;
 
 /** Flows over loans with lines, a register that is called, and what is looked up, on a database of their own. */
@@ -63,6 +64,7 @@ abstract class PreviewFixture {
         context.endpoints = EndpointsOf.a(database);
         context.fixedClock = Optional.of("2026-11-28T22:00:00Z");
         context.codeTables = Codes.over(database);
+        context.series = SeriesOf.over(database);
         context.folders = Datasets.folders(store);
         previewer = new Previewer();
         previewer.context = context;

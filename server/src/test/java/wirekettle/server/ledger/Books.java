@@ -109,7 +109,9 @@ final class Books implements AutoCloseable {
                 new int[] {0, 1},
                 end == End.DONE ? List.of() : List.of(new ItemEnd("lines:2", End.REJECTED, "book", "too heavy")),
                 List.of(),
-                Map.of());
+                Map.of(),
+                List.of(),
+                null);
     }
 
     static Passage passage(String stage, Passage.Outcome outcome, String reply) {

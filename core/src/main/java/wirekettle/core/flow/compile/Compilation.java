@@ -11,10 +11,12 @@ import wirekettle.core.expression.ExpressionProblem;
 import wirekettle.core.expression.Expressions;
 import wirekettle.core.expression.WirePath;
 import wirekettle.core.fill.Fill;
+import wirekettle.core.fill.FilledBy;
 import wirekettle.core.fill.MappingProblem;
 import wirekettle.core.flow.file.BranchStage;
 import wirekettle.core.flow.file.Lane;
 import wirekettle.core.flow.file.MakesRecord;
+import wirekettle.core.flow.file.MapStage;
 import wirekettle.core.flow.file.NoteStage;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.Stage;
@@ -220,7 +222,18 @@ final class Compilation {
 
     /** Tells of wires into a dataset's record that lead to no field of it. */
     void checkWires(String stage, List<Fill> fills, Reach reach) {
+        checkWires(stage, fills, reach, false);
+    }
+
+    private void checkWires(String stage, List<Fill> fills, Reach reach, boolean draws) {
         for (Fill fill : fills) {
+            if (!draws && draws(fill)) {
+                problems.add(new FlowProblem(
+                        stage,
+                        fill.target(),
+                        fill.id(),
+                        "a number is drawn in a Map that makes one record: draw it there, and wire this field to it"));
+            }
             if (fill.wire() == null || !WirePath.isPath(fill.wire())) {
                 continue;
             }
@@ -240,9 +253,17 @@ final class Compilation {
         }
     }
 
+    private static boolean draws(Fill fill) {
+        FilledBy by = fill.by() instanceof FilledBy.Repeat repeat ? repeat.value() : fill.by();
+        return by instanceof FilledBy.Number;
+    }
+
     /** Compiles what makes a record or document; null when it cannot work. */
     RowMaker maker(MakesRecord made, Reach reach) {
-        checkWires(made.id(), made.fills(), reach);
+        boolean one = made instanceof MapStage
+                && made.document() == null
+                && (made.rows() == null || made.rows().isBlank());
+        checkWires(made.id(), made.fills(), reach, one);
         Map<String, Fill> byColumn = new HashMap<>();
         for (Fill fill : made.fills()) {
             byColumn.put(fill.target(), fill);

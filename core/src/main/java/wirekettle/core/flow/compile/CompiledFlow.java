@@ -51,10 +51,12 @@ public final class CompiledFlow {
         batches(last == null ? List.of() : last.stages(), false, at);
         batches(file.stages(), true, at);
         batches(file.lane() == null ? List.of() : file.lane().stages(), false, at);
+        Reach end = anywhere;
         this.source = block.steps().stream()
                 .filter(CompiledRead.class::isInstance)
                 .map(CompiledRead.class::cast)
                 .findFirst()
+                .map(read -> read.carrying(end, at))
                 .orElse(null);
         if (source == null) {
             at.problem(null, "the flow has no Read: begin with the records it is about");

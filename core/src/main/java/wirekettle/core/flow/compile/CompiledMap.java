@@ -1,17 +1,22 @@
 package wirekettle.core.flow.compile;
 
+import java.util.List;
+import java.util.Objects;
 import wirekettle.core.expression.ExpressionProblem;
 import wirekettle.core.expression.Script;
+import wirekettle.core.fill.FilledBy;
 import wirekettle.core.flow.file.MapStage;
 import wirekettle.core.record.RowMaker;
+import wirekettle.core.value.Series;
 
 /**
  * A compiled Map stage: either the script or the fills make its variable.
  *
  * @param script the script, or null
  * @param record what makes the record by fills, or null
+ * @param draws the series it draws a number from
  */
-public record CompiledMap(Frame frame, Script script, RowMaker record) implements Compiled {
+public record CompiledMap(Frame frame, Script script, RowMaker record, List<Series> draws) implements Compiled {
     static CompiledMap of(MapStage stage, Reach reach, Compilation at) {
         if (stage.language() == null) {
             at.needsColumns(stage);
@@ -19,7 +24,7 @@ public record CompiledMap(Frame frame, Script script, RowMaker record) implement
             RowMaker record = at.maker(stage, reach);
             Shape shape = new Shape.OfColumns(stage.columns(), rows);
             Reach after = at.making(stage, reach, "made by fills", shape);
-            return new CompiledMap(at.frame(stage, reach, after), null, record);
+            return new CompiledMap(at.frame(stage, reach, after), null, record, draws(stage, at));
         }
         Script script = null;
         try {
@@ -36,7 +41,17 @@ public record CompiledMap(Frame frame, Script script, RowMaker record) implement
             at.problem(stage.id(), (e.line() > 0 ? "line " + e.line() + ": " : "") + e.getMessage());
         }
         Reach after = at.making(stage, reach, "made by a script", new Shape.Open());
-        return new CompiledMap(at.frame(stage, reach, after), script, null);
+        return new CompiledMap(at.frame(stage, reach, after), script, null, List.of());
+    }
+
+    private static List<Series> draws(MapStage stage, Compilation at) {
+        return stage.fills().stream()
+                .map(fill -> fill.by() instanceof FilledBy.Number number
+                        ? at.around().context().series().get(String.valueOf(number.series()))
+                        : null)
+                .filter(Objects::nonNull)
+                .distinct()
+                .toList();
     }
 
     @Override

@@ -11,10 +11,11 @@ import java.util.function.UnaryOperator;
  *
  * @param stages its stages; what the run has come to is in reach as {@code $run}
  * @param when after which runs; those that came to their end, with or without records, when left out
- * @param sums what is added up over the records
+ * @param sums numbers added up over the records, apart for each of their ends, as {@code $run/sums}; what is no number
+ *     counts as nothing
  */
 @JsonInclude(JsonInclude.Include.NON_EMPTY)
-public record AfterLast(List<Stage> stages, List<When> when, List<Sum> sums) {
+public record AfterLast(List<Stage> stages, List<When> when, List<NamedValue> sums) {
     /** How a run came to its end. */
     public enum When {
         /** All its records have an end. */
@@ -32,14 +33,6 @@ public record AfterLast(List<Stage> stages, List<When> when, List<Sum> sums) {
             return name().toLowerCase(Locale.ROOT);
         }
     }
-
-    /**
-     * A number added up over the records, apart for each of their ends.
-     *
-     * @param name under which it stands in {@code $run/sums}
-     * @param of XPath 3.1 over what a record knows at its end; what is no number counts as nothing
-     */
-    public record Sum(String name, String of) {}
 
     /** Fills in what may be left out. */
     public AfterLast {

@@ -25,6 +25,7 @@ import wirekettle.core.contract.ContractRefused;
 import wirekettle.core.contract.GivenDocuments;
 import wirekettle.core.contract.ImportProgress;
 import wirekettle.core.value.CodeTable;
+import wirekettle.core.value.Series;
 
 /**
  * A flow with everything it needs but secrets: the flow file, the contracts' documents by content hash, datasets with
@@ -35,13 +36,15 @@ import wirekettle.core.value.CodeTable;
  * @param datasets the datasets by name
  * @param endpoints the endpoints by name
  * @param codeTables the code tables by name
+ * @param series the series by name
  */
 public record FlowBundle(
         FlowFile flow,
         Map<String, Contract> contracts,
         Map<String, DatasetSpec> datasets,
         Map<String, EndpointSpec> endpoints,
-        Map<String, CodeTable> codeTables) {
+        Map<String, CodeTable> codeTables,
+        Map<String, Series> series) {
     private static final ObjectMapper JSON = new ObjectMapper().enable(SerializationFeature.INDENT_OUTPUT);
     private static final long MOST_UNSUSPECTED = 16L << 20;
     private static final int MOST_TIMES = 100;
@@ -77,6 +80,9 @@ public record FlowBundle(
         files.put("endpoints.json", JSON.writeValueAsBytes(new TreeMap<>(endpoints)));
         if (!codeTables.isEmpty()) {
             files.put("code-tables.json", JSON.writeValueAsBytes(new TreeMap<>(codeTables)));
+        }
+        if (!series.isEmpty()) {
+            files.put("series.json", JSON.writeValueAsBytes(new TreeMap<>(series)));
         }
         return files;
     }
@@ -218,7 +224,10 @@ public record FlowBundle(
                 JSON.readValue(needed(files, "endpoints.json"), new TypeReference<Map<String, EndpointSpec>>() {}),
                 JSON.readValue(
                         files.getOrDefault("code-tables.json", "{}".getBytes(StandardCharsets.UTF_8)),
-                        new TypeReference<Map<String, CodeTable>>() {}));
+                        new TypeReference<Map<String, CodeTable>>() {}),
+                JSON.readValue(
+                        files.getOrDefault("series.json", "{}".getBytes(StandardCharsets.UTF_8)),
+                        new TypeReference<Map<String, Series>>() {}));
     }
 
     private static byte[] needed(Map<String, byte[]> files, String name) throws IOException {

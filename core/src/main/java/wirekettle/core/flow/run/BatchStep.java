@@ -298,6 +298,16 @@ final class BatchStep implements Step {
 
     /** Runs the block for a batch. */
     private Together done(Item item, Node node) throws Stopped {
+        Together together = ran(item, node);
+        Failed failed = together.failed();
+        End end = failed == null
+                ? together.leftAt() == null ? End.DONE : End.LEFT_OUT
+                : failed.failure().doubtful() ? End.IN_DOUBT : End.REJECTED;
+        together.item().settles(end);
+        return together;
+    }
+
+    private Together ran(Item item, Node node) throws Stopped {
         int of = node.children().size();
         try {
             StepResult go = block.run(item);

@@ -21,6 +21,7 @@ import wirekettle.core.value.Node;
  * @param clock the time
  * @param memory where room for records and long answers is asked for
  * @param trouble receives exceptions of our own code
+ * @param numbers where the numbers of series are drawn
  * @param replies what calls gave for samples, null where they are really made
  */
 public record Doors(
@@ -30,6 +31,7 @@ public record Doors(
         Clock clock,
         MemoryBudget memory,
         Consumer<Throwable> trouble,
+        Numbers numbers,
         Replies replies) {
     /** Makes doors behind which calls are really made. */
     public Doors(
@@ -39,7 +41,7 @@ public record Doors(
             Clock clock,
             MemoryBudget memory,
             Consumer<Throwable> trouble) {
-        this(lines, lookUps, folders, clock, memory, trouble, null);
+        this(lines, lookUps, folders, clock, memory, trouble, Numbers.FIRST, null);
     }
 
     /** What calls gave for samples: requests need not be ready, and nothing is sent. */
@@ -55,7 +57,8 @@ public record Doors(
     /** Returns doors for looking: nothing is sent, written or asked. */
     public static Doors forLooking(Replies replies, LookUps lookUps, Folders folders, Clock clock) {
         Line nowhere = new Line(null, EndpointReach.plain(""), EndpointGate.open());
-        return new Doors(call -> nowhere, lookUps, folders, clock, MemoryBudget.NONE, thrown -> {}, replies);
+        return new Doors(
+                call -> nowhere, lookUps, folders, clock, MemoryBudget.NONE, thrown -> {}, Numbers.FIRST, replies);
     }
 
     /**
@@ -92,6 +95,11 @@ public record Doors(
 
     /** Returns these doors with rows to look up. */
     public Doors with(LookUps others) {
-        return new Doors(lines, others, folders, clock, memory, trouble, replies);
+        return new Doors(lines, others, folders, clock, memory, trouble, numbers, replies);
+    }
+
+    /** Returns these doors with a place to draw numbers from. */
+    public Doors with(Numbers others) {
+        return new Doors(lines, lookUps, folders, clock, memory, trouble, others, replies);
     }
 }

@@ -15,6 +15,11 @@ public record Effect(String path, String stage, int number) {
         return (path.isEmpty() ? "" : path + "/") + call + UNDO;
     }
 
+    /** Tells whether a path is another one, or within it. */
+    static boolean within(String path, String around) {
+        return around.isEmpty() || path.equals(around) || path.startsWith(around + "/");
+    }
+
     /** Tells whether it reverses another effect. */
     public boolean undoes() {
         return path.endsWith(UNDO) || path.contains(UNDO + "/");

@@ -2,6 +2,7 @@ package wirekettle.core.flow.run;
 
 import java.io.IOException;
 import java.io.InterruptedIOException;
+import java.io.UncheckedIOException;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.IdentityHashMap;
@@ -58,6 +59,7 @@ public final class FlowRun {
     private final ReentrantLock reading = new ReentrantLock();
     private final Map<Long, MemoryBudget.Share> shares = new java.util.concurrent.ConcurrentHashMap<>();
     private final KeyOrder order;
+    private final CarryOver carry;
     private final Batches batches;
     private final ThreadPoolExecutor together;
     private volatile boolean cancelled;
@@ -117,6 +119,7 @@ public final class FlowRun {
         this.once = new OnceWork(flow, doors, names, books, outputs, past);
         this.work = new RecordWork(flow, doors, names, books, this::stopping);
         this.order = flow.source().stage().keepsOrder() ? new KeyOrder(past.held()) : null;
+        this.carry = flow.source().carried().isEmpty() ? null : new CarryOver(flow.source(), past);
         this.window = new Window(WINDOW, 1, order != null);
         boolean batched = !flow.all(CompiledBatch.class).isEmpty();
         this.batches = batched ? work.batches() : null;
@@ -475,11 +478,22 @@ public final class FlowRun {
             return null;
         }
         Long behind = null;
+        Node carried = null;
         if (order != null) {
             turn(task.ordinal());
-            behind = order.heldBehind(work.key(task.item().node()));
+            String key = work.key(task.item().node());
+            behind = order.heldBehind(key);
+            carried = carried(key, task.ordinal());
         }
-        return work.process(task.ordinal(), task.item(), task.past(), behind, task.memory());
+        return work.process(task.ordinal(), task.item(), task.past(), behind, carried, task.memory());
+    }
+
+    private Node carried(String key, long ordinal) {
+        try {
+            return carry == null ? null : carry.before(key, ordinal);
+        } catch (IOException e) {
+            throw new UncheckedIOException("what the record before it handed on cannot be read", e);
+        }
     }
 
     /** Waits for the record before it of the same key; meanwhile it can come to no batch. */
@@ -575,6 +589,9 @@ public final class FlowRun {
         CompletableFuture<Void> now = books.ends(lines, outputs.positions());
         return now.thenRun(() -> lines.forEach(line -> {
             close(line.ordinal());
+            if (carry != null) {
+                carry.ended(line);
+            }
             if (order != null) {
                 order.ended(line);
             }

@@ -52,6 +52,7 @@ final class Item {
     private final List<Passage> passages = new ArrayList<>(1);
     private final List<Reversal> reversals = new ArrayList<>(0);
     private final List<ItemEnd> items = new ArrayList<>(0);
+    private final List<DrawnNumber> numbers = new ArrayList<>(0);
     private int[] entered = new int[8];
     private int stages;
     private String note;
@@ -124,6 +125,7 @@ final class Item {
         rows.addAll(item.rows);
         reversals.addAll(item.reversals);
         item.items.forEach(this::ends);
+        numbers.addAll(item.numbers);
         for (int stage : item.entered()) {
             enters(stage);
         }
@@ -305,6 +307,61 @@ final class Item {
         return List.copyOf(items);
     }
 
+    /** Notes a number drawn for it. */
+    void draws(DrawnNumber number) {
+        numbers.removeIf(each -> each.path().equals(number.path())
+                && each.stage().equals(number.stage())
+                && each.series().name().equals(number.series().name()));
+        numbers.add(number);
+    }
+
+    /**
+     * Settles what becomes of the numbers drawn for it and for what is within it: one with which nothing was done is
+     * given back where its item came to nothing.
+     */
+    void settles(End end) {
+        numbers.replaceAll(number -> settled(number, end));
+    }
+
+    /** Returns the numbers drawn for it and for what is within it, as they are settled by its end. */
+    List<DrawnNumber> settled(End end) {
+        return numbers.stream().map(number -> settled(number, end)).toList();
+    }
+
+    private DrawnNumber settled(DrawnNumber number, End end) {
+        if (number.fate() != DrawnNumber.Fate.OPEN) {
+            return number;
+        }
+        boolean nothing = end == End.REJECTED || end == End.LEFT_OUT || end == End.HELD_BACK;
+        if (nothing && !did(number.path())) {
+            return number.with(DrawnNumber.Fate.GIVEN_BACK);
+        }
+        // of an item of a Split that is done the end of its record is waited for
+        boolean waits = !path.isEmpty() && !once() && end == End.DONE && !leads() && !did(number.path());
+        return waits ? number : number.with(DrawnNumber.Fate.USED);
+    }
+
+    /** Tells whether it is a batch. */
+    private boolean leads() {
+        return replay.led().stream().anyMatch(batch -> batch.path().equals(path));
+    }
+
+    /** Tells whether anything was or may have been done within a place, or around it. */
+    private boolean did(String place) {
+        List<String> led = replay.led().stream().map(KeptBatch::path).toList();
+        String batch =
+                led.stream().filter(at -> Effect.within(place, at)).findFirst().orElse(null);
+        for (Passage passage : passages) {
+            String at = passage.effect().path();
+            boolean other = led.stream().anyMatch(each -> Effect.within(at, each) && !each.equals(batch));
+            boolean near = Effect.within(at, place) || batch == null && Effect.within(place, at);
+            if (passage.changes() && passage.outcome() != Passage.Outcome.NOT_DONE && near && !other) {
+                return true;
+            }
+        }
+        return batch == null && batches.stream().anyMatch(each -> each.verdict() != null);
+    }
+
     /** Notes a change that was done and can be reversed. */
     void reversible(Reversal reversal) {
         reversals.add(reversal);
@@ -410,6 +467,7 @@ final class Item {
     void takesBatch(Item batch) {
         passages.addAll(batch.passages);
         batch.items.forEach(this::ends);
+        numbers.addAll(batch.numbers);
         for (int stage : batch.entered()) {
             enters(stage);
         }

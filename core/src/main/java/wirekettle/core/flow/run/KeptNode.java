@@ -19,7 +19,7 @@ import wirekettle.core.xml.XmlProblem;
  * A tree as the text the ledger keeps, so that its record can go on from it: with the bytes of the attachments it
  * holds. Of these at most {@link Content#MOST_TEXT} are kept; of others only that they were there.
  */
-final class KeptNode {
+public final class KeptNode {
     private static final String KEPT = "urn:wirekettle:kept";
     private static final Name TYPE = new Name(KEPT, "type");
     private static final Name BYTES = new Name(KEPT, "bytes");
@@ -30,7 +30,7 @@ final class KeptNode {
     private KeptNode() {}
 
     /** Returns a tree's text. */
-    static String write(Node node) {
+    public static String write(Node node) {
         return NodeWriter.write(new KeptNode().out(node), false);
     }
 
@@ -39,7 +39,7 @@ final class KeptNode {
      *
      * @throws XmlProblem when the text is damaged
      */
-    static Node read(String text) throws XmlProblem {
+    public static Node read(String text) throws XmlProblem {
         byte[] bytes = text.getBytes(StandardCharsets.UTF_8);
         return in(NodeReader.read(new ByteArrayInputStream(bytes), "what was kept", XmlLimits.MESSAGES));
     }

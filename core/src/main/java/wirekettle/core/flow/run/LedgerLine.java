@@ -23,6 +23,8 @@ import wirekettle.core.value.Node;
  * @param items how its items ended that are not simply done
  * @param batches the places it had in batches
  * @param sums what it adds to the sums of the flow
+ * @param numbers the numbers of series drawn for it, with what became of them
+ * @param carried what the next record of its key is given; null for nothing
  */
 public record LedgerLine(
         long ordinal,
@@ -39,7 +41,9 @@ public record LedgerLine(
         int[] entered,
         List<ItemEnd> items,
         List<BatchPlace> batches,
-        Map<String, BigDecimal> sums) {
+        Map<String, BigDecimal> sums,
+        List<DrawnNumber> numbers,
+        Node carried) {
     /** Tells whether it is of a record, and not of what is run once. */
     public boolean isOfRecord() {
         return ordinal > 0;
@@ -47,6 +51,20 @@ public record LedgerLine(
 
     /** Returns this with what it adds to the sums of the flow. */
     LedgerLine adding(Map<String, BigDecimal> its) {
+        return with(its, numbers, carried);
+    }
+
+    /** Returns this with what the next record of its key is given. */
+    public LedgerLine carrying(Node its) {
+        return with(sums, numbers, its);
+    }
+
+    /** Returns this with numbers drawn for it. */
+    public LedgerLine drawing(List<DrawnNumber> its) {
+        return with(sums, its, carried);
+    }
+
+    private LedgerLine with(Map<String, BigDecimal> itsSums, List<DrawnNumber> itsNumbers, Node itsCarried) {
         return new LedgerLine(
                 ordinal,
                 key,
@@ -62,7 +80,16 @@ public record LedgerLine(
                 entered,
                 items,
                 batches,
-                its);
+                itsSums,
+                itsNumbers,
+                itsCarried);
+    }
+
+    /** Returns the numbers of gapless series that it gives back, or does not. */
+    public List<DrawnNumber> numbers(DrawnNumber.Fate fate) {
+        return numbers.stream()
+                .filter(each -> each.series().gapless() && each.fate() == fate)
+                .toList();
     }
 
     /** Returns the line of a record that came to the end. */
@@ -101,7 +128,9 @@ public record LedgerLine(
                 item.entered(),
                 item.items(),
                 item.batches(),
-                Map.of());
+                Map.of(),
+                item.settled(end),
+                null);
     }
 
     /** Returns how many tries its calls took. */

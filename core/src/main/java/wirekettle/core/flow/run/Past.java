@@ -5,6 +5,7 @@ import java.util.Collection;
 import java.util.List;
 import java.util.Map;
 import java.util.function.LongPredicate;
+import wirekettle.core.value.Node;
 
 /** What a run's ledger knows from before, when the run goes on. Asked by one thread, in the order of the input. */
 public interface Past {
@@ -26,6 +27,20 @@ public interface Past {
 
     /** Returns what the run had come to. */
     Totals totals();
+
+    /** Tells whether it knows what records handed on to the next one of their key; else that is kept in memory. */
+    default boolean carries() {
+        return false;
+    }
+
+    /**
+     * Returns what the last record of a key that was done before one handed on, null for nothing.
+     *
+     * @param ordinal the one it is asked for
+     */
+    default Node carried(String key, long ordinal) throws IOException {
+        return null;
+    }
 
     /** Returns the keys held back, with the records they are held back behind. */
     default Map<String, Long> held() {

@@ -8,8 +8,8 @@ import java.util.List;
 import java.util.Map;
 import wirekettle.core.expression.ExpressionProblem;
 import wirekettle.core.expression.Scope;
-import wirekettle.core.flow.compile.CompiledAfter;
 import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.CompiledValue;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.soap.CallRoom;
 import wirekettle.core.soap.FailureClass;
@@ -103,10 +103,18 @@ final class RecordWork {
 
     /** Does all the work for one record; every failure is part of the result. */
     RecordResult process(
-            long ordinal, RecordSource.Item given, Past.OpenRecord past, Long heldBehind, MemoryBudget.Share memory)
+            long ordinal,
+            RecordSource.Item given,
+            Past.OpenRecord past,
+            Long heldBehind,
+            Node carried,
+            MemoryBudget.Share memory)
             throws Stopped {
         Replay replay = past == null ? Replay.starting(now()) : past.replay();
         Scope scope = all.based(scope(flow, doors, names, started, replay.now(), ordinal, given.node()));
+        if (carried != null) {
+            scope = scope.with(read.carry().as(), carried);
+        }
         Item item = new Item(
                 ordinal,
                 "",
@@ -147,20 +155,34 @@ final class RecordWork {
         }
     }
 
-    /** Adds what the record adds to the sums of the flow. */
+    /** Adds what the record adds to the sums of the flow, and what it hands on. */
     private RecordResult adding(RecordResult result) {
-        if (result.line() == null || flow.after() == null || flow.after().sums().isEmpty()) {
+        if (result.line() == null) {
             return result;
         }
-        Map<String, BigDecimal> sums = new LinkedHashMap<>();
-        for (CompiledAfter.Sum sum : flow.after().sums()) {
-            sums.put(sum.name(), number(sum, result.item().scope()));
+        LedgerLine line = result.line();
+        if (line.end() == End.DONE
+                && line.key() != null
+                && !flow.source().carried().isEmpty()) {
+            line = line.carrying(CarryOver.of(flow.source(), result.item().scope()));
         }
-        return new RecordResult(result.line().adding(sums), result.rows(), result.item(), result.stops());
+        line = summing(line, result.item());
+        return line == result.line() ? result : new RecordResult(line, result.rows(), result.item(), result.stops());
+    }
+
+    private LedgerLine summing(LedgerLine line, Item item) {
+        if (flow.after() == null || flow.after().sums().isEmpty()) {
+            return line;
+        }
+        Map<String, BigDecimal> sums = new LinkedHashMap<>();
+        for (CompiledValue sum : flow.after().sums()) {
+            sums.put(sum.name(), number(sum, item.scope()));
+        }
+        return line.adding(sums);
     }
 
     /** Returns what a record adds to a sum; what is no number counts as nothing. */
-    static BigDecimal number(CompiledAfter.Sum sum, Scope scope) {
+    static BigDecimal number(CompiledValue sum, Scope scope) {
         try {
             return new BigDecimal(sum.of().text(scope).strip());
         } catch (ExpressionProblem | NumberFormatException e) {

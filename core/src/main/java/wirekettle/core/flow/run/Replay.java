@@ -234,6 +234,11 @@ public final class Replay {
         led.clear();
     }
 
+    /** Notes that the numbers a stage had drawn were given back: it draws others. */
+    public synchronized void givesBack(String path, String stage) {
+        made.remove(at(path, stage));
+    }
+
     private static boolean within(String path, String around) {
         return path.equals(around) || path.startsWith(around + "/");
     }

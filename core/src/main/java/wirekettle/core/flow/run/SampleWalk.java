@@ -13,6 +13,7 @@ import wirekettle.core.expression.Scope;
 import wirekettle.core.flow.compile.CompiledAfter;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.CompiledRead;
+import wirekettle.core.flow.compile.CompiledValue;
 import wirekettle.core.soap.CallRoom;
 import wirekettle.core.soap.security.Masking;
 import wirekettle.core.value.Node;
@@ -121,6 +122,11 @@ public final class SampleWalk {
             }
 
             @Override
+            public void draws(String stage, String path, Scope scope) {
+                scopes.computeIfPresent(stage, (id, its) -> path.equals(paths.get(id)) ? scope : its);
+            }
+
+            @Override
             public void shows(String stage, String path, Scope scope) {
                 takes(stage, path, scope);
                 shown.add(stage);
@@ -150,7 +156,10 @@ public final class SampleWalk {
             Map<String, Node> made = before(flow, doors, names, steps);
             base = made;
             steps.base(made);
-            item.scope(steps.based(scope));
+            Node handedOn = handedOn(flow, doors, names, ordinal, record);
+            Scope with =
+                    handedOn == null ? scope : scope.with(source.stage().carry().as(), handedOn);
+            item.scope(steps.based(with));
             StepResult go = steps.block(flow.block()).run(item);
             end = go == StepResult.ON ? End.DONE : End.LEFT_OUT;
             endedAt = go == StepResult.ON ? null : item.leftAt();
@@ -199,7 +208,7 @@ public final class SampleWalk {
     /** Takes the run of the sample through what comes after the last record, as if there were only this one. */
     private void after(CompiledFlow flow, Doors doors, RunNames names, Steps steps, Item record) {
         Map<String, Map<String, BigDecimal>> sums = new LinkedHashMap<>();
-        for (CompiledAfter.Sum sum : flow.after().sums()) {
+        for (CompiledValue sum : flow.after().sums()) {
             BigDecimal value = RecordWork.number(sum, record.scope());
             sums.put(sum.name(), Map.of(end.word(), value));
         }
@@ -240,6 +249,32 @@ public final class SampleWalk {
         Scope scope =
                 RecordWork.scope(flow, doors, names, now, now, ordinal, record).knowing(name -> Masking.MASK);
         return new Item(ordinal, path, record, "", null, scope, CallRoom.NONE, Replay.starting(now), false);
+    }
+
+    /** Returns what the sample before one of its key hands on, null for nothing. */
+    private Node handedOn(CompiledFlow flow, Doors doors, RunNames names, long ordinal, Node record) {
+        CompiledRead source = flow.source();
+        String key = source == null || source.carried().isEmpty() ? null : key(source, record);
+        if (key == null || key.isBlank() || others == null) {
+            return null;
+        }
+        for (int i = others.records().size() - 1; i >= 0; i--) {
+            Node before = others.records().get(i);
+            if (others.numbers().get(i) < ordinal && key.equals(key(source, before))) {
+                SampleWalk walk = of(flow, doors, names, others.numbers().get(i), before, Map.of(), others);
+                if (walk.end != End.LEFT_OUT) {
+                    return walk.end == End.DONE ? CarryOver.of(source, walk.last) : null;
+                }
+            }
+        }
+        return null;
+    }
+
+    private static String key(CompiledRead source, Node record) {
+        Node key = source.key() == null || record == null
+                ? null
+                : source.key().first(Scope.empty().with(source.stage().as(), record));
+        return key == null ? null : key.text();
     }
 
     /** Takes the other samples to a Batch; those that come there go with the one that is shown, in input order. */

@@ -230,12 +230,12 @@ final class SplitStep implements Step {
             }
             try {
                 StepResult go = block.run(item);
-                return new Part(item, go == StepResult.ON ? End.DONE : End.LEFT_OUT, null);
+                return settled(item, go == StepResult.ON ? End.DONE : End.LEFT_OUT, null);
             } catch (Failed failed) {
                 if (!failed.settled() || failed.failure().doubtful()) {
                     item.backRows(0);
                 }
-                return new Part(item, failed.failure().doubtful() ? End.IN_DOUBT : End.REJECTED, failed);
+                return settled(item, failed.failure().doubtful() ? End.IN_DOUBT : End.REJECTED, failed);
             } catch (SampleWalk.NoReply e) {
                 throw e; // a sample comes no further
             } catch (RuntimeException | StackOverflowError e) {
@@ -247,12 +247,17 @@ final class SplitStep implements Step {
                         "something went wrong in this program; it is in its log",
                         stage.id());
                 boolean doubtful = item.sending();
-                return new Part(
+                return settled(
                         item,
                         doubtful ? End.IN_DOUBT : End.REJECTED,
                         new Failed(doubtful ? why.inDoubt() : why, false));
             }
         }
+    }
+
+    private static Part settled(Item item, End end, Failed why) {
+        item.settles(end);
+        return new Part(item, end, why);
     }
 
     /** Adds what the items did to the record, and how they ended. */

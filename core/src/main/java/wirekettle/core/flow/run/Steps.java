@@ -87,6 +87,9 @@ final class Steps {
         /** Returns which of so many items of a Split is looked at first, from 1. */
         int shown(String split, int items);
 
+        /** A stage has drawn numbers for an item at a path, and makes its record with these variables. */
+        default void draws(String stage, String path, Scope scope) {}
+
         /** Returns the samples that go with one in a Batch, it among them. */
         default List<Item> company(String batch, Item item) {
             return List.of(item);
@@ -136,7 +139,7 @@ final class Steps {
         Map<Class<? extends Compiled>, BiFunction<Compiled, Steps, Step>> verbs = new LinkedHashMap<>();
         put(verbs, CompiledRead.class, (stage, steps) -> item -> StepResult.ON);
         put(verbs, CompiledFilter.class, (stage, steps) -> new FilterStep(stage));
-        put(verbs, CompiledMap.class, (stage, steps) -> new MapStep(stage));
+        put(verbs, CompiledMap.class, MapStep::new);
         put(verbs, CompiledLookUp.class, (stage, steps) -> new LookUpStep(stage, steps.doors.lookUps()));
         put(verbs, CompiledCall.class, CallStep::new);
         put(verbs, CompiledSplit.class, SplitStep::new);

@@ -20,6 +20,7 @@ import wirekettle.core.flow.file.BatchStage;
 import wirekettle.core.flow.file.FilterStage;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Lane;
+import wirekettle.core.flow.file.NamedValue;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.FailureClass;
@@ -34,7 +35,7 @@ public class OnceTest extends OutlineFixture {
     }
 
     private static AfterLast after(List<When> when, Stage... stages) {
-        return new AfterLast(List.of(stages), when, List.of(new AfterLast.Sum("n", "$t/n")));
+        return new AfterLast(List.of(stages), when, List.of(new NamedValue("n", "$t/n")));
     }
 
     private static Stage farewell() {
@@ -235,11 +236,11 @@ public class OnceTest extends OutlineFixture {
             {file(List.of(READ), List.of(call), null), "a Read stands at the beginning of a flow"},
             {file(List.of(), List.of(call), after(null, write("w", "$t/key"))), "c0 $t is not known here"},
             {
-                file(List.of(), List.of(call), new AfterLast(List.of(), null, List.of(new AfterLast.Sum("a b", "1")))),
+                file(List.of(), List.of(call), new AfterLast(List.of(), null, List.of(new NamedValue("a b", "1")))),
                 "a sum has no name"
             },
             {
-                file(List.of(), List.of(call), new AfterLast(List.of(), null, List.of(new AfterLast.Sum("a", "$x")))),
+                file(List.of(), List.of(call), new AfterLast(List.of(), null, List.of(new NamedValue("a", "$x")))),
                 "the sum a: "
             },
         };
