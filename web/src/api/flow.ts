@@ -33,7 +33,12 @@ export type MakesRecord = {
 export type Rule = Omit<S['Rule'], 'columns' | 'stages'> & { columns?: Column[]; stages?: Stage[] };
 export type Lane = { rules: Rule[] };
 export type Branching = Omit<S['BranchWay'], 'stages'> & { stages: Stage[] };
-export type ReadStage = Staged<'ReadStage'>;
+/** How a Call asks for page after page. */
+export type Paging = S['Paging'];
+export type ReadStage = Omit<Staged<'ReadStage'>, 'from'> & {
+  /** The operation that gives the records, where no dataset does. */
+  from?: Omit<S['FromOperation'], 'call'> & { call: CallStage };
+};
 export type FilterStage = Staged<'FilterStage'>;
 export type MapStage = Omit<Staged<'MapStage'>, keyof MakesRecord> & Partial<MakesRecord>;
 export type LookUpStage = Staged<'LookUpStage'>;

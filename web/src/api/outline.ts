@@ -9,6 +9,14 @@ export type BlockId = string;
 /** The flow's own list of stages. */
 export const MAIN: BlockId = '';
 
+/** What the id of the block ends with that holds the call which gives a Read its records. */
+const SOURCE = '/source';
+
+/** Tells whether a block holds only the call that gives a Read its records. */
+export function isSource(block: BlockId): boolean {
+  return block.endsWith(SOURCE);
+}
+
 /** The parts of a run. */
 export type Part = 'before' | 'each' | 'after';
 
@@ -52,6 +60,8 @@ function undoOf(stage: { id: string; undo?: Stage[] }): Branching[] {
 function blocksOf(stage: Stage): Branching[] {
   if (stage.verb === 'Branch') return stage.ways;
   if (stage.verb === 'Call') return undoOf(stage);
+  if (stage.verb === 'Read' && stage.from)
+    return [{ id: `${stage.id}${SOURCE}`, label: 'from an operation', stages: [stage.from.call] }];
   if (stage.verb === 'Batch')
     return [
       { id: `${stage.id}/records`, label: `together as $${stage.batch ?? 'batch'}`, stages: stage.stages },
@@ -184,6 +194,12 @@ function blockWith(stages: Stage[], block: BlockId, change: ChangeBlock): Stage[
     if (!inner.lane) delete inner.lane;
     if (inner.verb === 'Call' && inner.undo?.length)
       return { ...inner, undo: blockWith(inner.undo, `${inner.id}/undo`, change) };
+    if (inner.verb === 'Read' && inner.from) {
+      const [call] = blockWith([inner.from.call], `${inner.id}${SOURCE}`, change);
+      if (call?.verb === 'Call') return { ...inner, from: { ...inner.from, call } };
+      const { from: _, ...bare } = inner;
+      return bare;
+    }
     if (inner.verb === 'Split')
       return { ...inner, stages: blockWith(inner.stages, `${inner.id}/items`, change) };
     if (inner.verb === 'Batch') {
@@ -229,7 +245,7 @@ export function withStageAfter(file: FlowFile, after: string, stage: Stage): Flo
   const next = withBlocks(file, (stages, block) => {
     if (done) return stages;
     const at = stages.findIndex((s) => s.id === after);
-    if (at < 0 && (block !== after || after === MAIN)) return stages;
+    if ((at < 0 && (block !== after || after === MAIN)) || isSource(block)) return stages;
     done = true;
     return [...stages.slice(0, at + 1), stage, ...stages.slice(at + 1)];
   });
@@ -262,7 +278,7 @@ export function withRule(file: FlowFile, id: string, change: (rule: Rule) => Rul
  */
 export function moved(file: FlowFile, id: string, up: boolean): FlowFile {
   const line = outlineLines(file).find((l) => l.kind === 'stage' && l.id === id);
-  if (line?.kind !== 'stage' || line.stage.verb === 'Read') return file;
+  if (line?.kind !== 'stage' || line.stage.verb === 'Read' || isSource(line.block)) return file;
   const blocks = new Map<BlockId, Stage[]>();
   withBlocks(file, (stages, block) => {
     blocks.set(block, stages);

@@ -53,6 +53,7 @@ export type Proof = Omit<S['Proof'], 'fields'> & { fields: Record<string, FieldV
 export type SheetProposal = Omit<S['SheetProposal'], 'fill'> & { fill?: Fill };
 export type CodeTable = S['CodeTable'];
 export type CodeTableSummary = S['CodeTableSummary'];
+export type Watermark = S['Watermark'];
 export type Series = S['Series'];
 export type SeriesText = S['SeriesText'];
 export type SeriesNumber = S['SeriesNumber'];

@@ -321,7 +321,13 @@ export function CallStage({
           onTry={onTry}
         />
       )}
-      {part === 'Delivery' && <DeliveryForm stage={stage} onChange={onChange} />}
+      {part === 'Delivery' && (
+        <DeliveryForm
+          stage={stage}
+          source={file.stages.some((s) => s.verb === 'Read' && s.from?.call.id === stage.id)}
+          onChange={onChange}
+        />
+      )}
       {learning && (
         <LearnDocument
           flowId={flowId}

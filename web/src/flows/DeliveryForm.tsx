@@ -6,6 +6,7 @@ import { api } from '../api/client';
 import type { CallStage, Delivery } from '../api/flow';
 import type { Environment } from '../shared/environment';
 import { Trouble } from '../shared/parts';
+import { PagesForm } from './PagesForm';
 import { useEndpoints } from './useChoices';
 
 const LIMITS = {
@@ -18,9 +19,12 @@ const LIMITS = {
 /** How the call is delivered: endpoint, reads or changes, limits, what is kept. */
 export function DeliveryForm({
   stage,
+  source,
   onChange,
 }: {
   stage: CallStage;
+  /** Whether it gives a Read its records. */
+  source: boolean;
   onChange: (stage: CallStage) => void;
 }) {
   const client = useQueryClient();
@@ -132,7 +136,8 @@ export function DeliveryForm({
         </Form.Item>
       )}
       <Form.Item label="Calls at once">{number('atOnce', 1, 64)}</Form.Item>
-      {d.effect === 'reads' && (
+      {d.effect === 'reads' && <PagesForm stage={stage} source={source} onChange={onChange} />}
+      {d.effect === 'reads' && !stage.pages && (
         <Form.Item label="Same request" extra="One caller asks; only successes are remembered, for a run.">
           <Select
             aria-label="Same request"

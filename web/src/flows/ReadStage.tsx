@@ -1,14 +1,18 @@
-import { Checkbox, Form, Input, Select, Table } from 'antd';
+import { AutoComplete, Checkbox, Form, Input, Segmented, Select, Table } from 'antd';
 import { Link } from 'react-router';
 import { type Column, formatLabel, type ReadStage as Read } from '../api/flow';
 import css from './flow.module.css';
+import { freeStageId, freeVariable } from '../api/outline';
+import { DELIVERY } from './delivery';
+import { OperationSource } from './OperationSource';
+import { tryAgain } from './verbs';
 import { NamedValues } from './NamedValues';
 import { VariableName } from './VariableName';
 import type { PaneProps } from './panes';
 import { useDatasets } from './useChoices';
 
 /** Where records come from, the name they have in the flow, and their layout. */
-export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Read>) {
+export function ReadStage({ file, stage, number, preview, onChange, onVariable }: PaneProps<Read>) {
   const datasets = useDatasets();
   const chosen = datasets.find((d) => d.name === stage.dataset);
   const columns = (chosen?.columns ?? []) as Column[];
@@ -17,7 +21,11 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
       <div className={css.stageHead}>
         <h2>{number} · Read</h2>
         <span className="dim">
-          {chosen ? `${chosen.rows} records from ${chosen.name}` : 'no dataset picked yet'}
+          {stage.from
+            ? `records from ${stage.from.call.operation ?? 'an operation that is not picked yet'}`
+            : chosen
+              ? `${chosen.rows} records from ${chosen.name}`
+              : 'no dataset picked yet'}
         </span>
       </div>
       <Form
@@ -28,22 +36,61 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
         size="small"
         className="pad-l"
       >
-        <Form.Item label="Dataset">
-          <span className="row">
-            <Select
-              aria-label="Dataset"
-              showSearch
-              className="field-3xl"
-              placeholder="pick a dataset"
-              value={stage.dataset}
-              onChange={(dataset) => onChange({ ...stage, dataset })}
-              options={datasets
-                .filter((d) => d.hasData)
-                .map((d) => ({ value: d.name, label: `${d.name} · ${d.rows} rows` }))}
-            />
-            {chosen && <Link to={`/datasets/${chosen.id}`}>look at it</Link>}
-          </span>
+        <Form.Item label="Records from">
+          <Segmented
+            value={stage.from ? 'operation' : 'dataset'}
+            onChange={(from) =>
+              onChange(
+                from === 'operation'
+                  ? {
+                      ...stage,
+                      dataset: undefined,
+                      groupBy: undefined,
+                      from: {
+                        call: {
+                          verb: 'Call',
+                          id: freeStageId(file, 'source'),
+                          as: freeVariable(file, 'reply'),
+                          fills: [],
+                          delivery: { ...DELIVERY, effect: 'reads', atOnce: 1 },
+                          lane: { rules: [tryAgain(freeStageId(file, 'source-again'))] },
+                        },
+                      },
+                    }
+                  : { ...stage, from: undefined },
+              )
+            }
+            options={[
+              { value: 'dataset', label: 'a dataset' },
+              { value: 'operation', label: 'an operation' },
+            ]}
+          />
         </Form.Item>
+        {stage.from && (
+          <OperationSource
+            stage={stage}
+            from={stage.from}
+            onChange={(from) => onChange({ ...stage, from })}
+          />
+        )}
+        {!stage.from && (
+          <Form.Item label="Dataset">
+            <span className="row">
+              <Select
+                aria-label="Dataset"
+                showSearch
+                className="field-3xl"
+                placeholder="pick a dataset"
+                value={stage.dataset}
+                onChange={(dataset) => onChange({ ...stage, dataset })}
+                options={datasets
+                  .filter((d) => d.hasData)
+                  .map((d) => ({ value: d.name, label: `${d.name} · ${d.rows} rows` }))}
+              />
+              {chosen && <Link to={`/datasets/${chosen.id}`}>look at it</Link>}
+            </span>
+          </Form.Item>
+        )}
         <Form.Item
           label="Each record is"
           extra="The name used in expressions and wires; renaming it changes all of them."
@@ -51,42 +98,59 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
           <VariableName label="Record variable" value={stage.as} onRename={onVariable} />
         </Form.Item>
         <Form.Item label="Business key" extra="Shown for every record in the ledger.">
-          <Select
-            aria-label="Business key"
-            showSearch
-            allowClear
-            className="mono field-3xl"
-            placeholder="none"
-            value={stage.key || undefined}
-            onChange={(key?: string) => onChange({ ...stage, key })}
-            options={columns.map((c) => ({ value: `$${stage.as}/${c.name}` }))}
-          />
+          {stage.from ? (
+            <AutoComplete
+              aria-label="Business key"
+              allowClear
+              className="mono field-3xl"
+              placeholder="none"
+              value={stage.key || undefined}
+              onChange={(key?: string) => onChange({ ...stage, key: key || undefined })}
+              options={(preview?.sources ?? [])
+                .filter((group) => group.variable === stage.as)
+                .flatMap((group) => group.fields)
+                .map((field) => ({ value: field.wire }))}
+            />
+          ) : (
+            <Select
+              aria-label="Business key"
+              showSearch
+              allowClear
+              className="mono field-3xl"
+              placeholder="none"
+              value={stage.key || undefined}
+              onChange={(key?: string) => onChange({ ...stage, key })}
+              options={columns.map((c) => ({ value: `$${stage.as}/${c.name}` }))}
+            />
+          )}
         </Form.Item>
-        <Form.Item
-          label="One record is"
-          extra={
-            stage.groupBy?.length ? (
-              <>
-                Rows that follow each other and are equal in these fields become one record; each row of it is
-                a <span className="mono">${stage.as}/line</span>.
-              </>
-            ) : (
-              'Every row, or the rows that are equal in some fields: a header with its lines.'
-            )
-          }
-        >
-          <Select
-            mode="multiple"
-            aria-label="Grouped by"
-            className="mono field-3xl"
-            placeholder="one row"
-            value={stage.groupBy ?? []}
-            onChange={(groupBy: string[]) =>
-              onChange({ ...stage, groupBy: groupBy.length ? groupBy : undefined })
+        {!stage.from && (
+          <Form.Item
+            label="One record is"
+            extra={
+              stage.groupBy?.length ? (
+                <>
+                  Rows that follow each other and are equal in these fields become one record; each row of it
+                  is a <span className="mono">${stage.as}/line</span>.
+                </>
+              ) : (
+                'Every row, or the rows that are equal in some fields: a header with its lines.'
+              )
             }
-            options={columns.map((c) => ({ value: c.name }))}
-          />
-        </Form.Item>
+          >
+            <Select
+              mode="multiple"
+              aria-label="Grouped by"
+              className="mono field-3xl"
+              placeholder="one row"
+              value={stage.groupBy ?? []}
+              onChange={(groupBy: string[]) =>
+                onChange({ ...stage, groupBy: groupBy.length ? groupBy : undefined })
+              }
+              options={columns.map((c) => ({ value: c.name }))}
+            />
+          </Form.Item>
+        )}
         {stage.key && (
           <Form.Item
             label="Order"
@@ -168,27 +232,29 @@ export function ReadStage({ stage, number, onChange, onVariable }: PaneProps<Rea
           </Checkbox>
         </Form.Item>
       </Form>
-      <Table<Column>
-        size="small"
-        rowKey="name"
-        className="pad-sides-l scrolls"
-        pagination={false}
-        dataSource={columns}
-        columns={[
-          { title: 'Field', dataIndex: 'name' },
-          { title: 'Type', dataIndex: 'type', width: 110 },
-          {
-            title: 'Written as',
-            width: 160,
-            render: (_, c) => <span className="mono faint">{formatLabel(c.format)}</span>,
-          },
-          {
-            title: 'Empty',
-            width: 160,
-            render: (_, c) => (c.required ? 'never' : <span className="dim">sometimes</span>),
-          },
-        ]}
-      />
+      {!stage.from && (
+        <Table<Column>
+          size="small"
+          rowKey="name"
+          className="pad-sides-l scrolls"
+          pagination={false}
+          dataSource={columns}
+          columns={[
+            { title: 'Field', dataIndex: 'name' },
+            { title: 'Type', dataIndex: 'type', width: 110 },
+            {
+              title: 'Written as',
+              width: 160,
+              render: (_, c) => <span className="mono faint">{formatLabel(c.format)}</span>,
+            },
+            {
+              title: 'Empty',
+              width: 160,
+              render: (_, c) => (c.required ? 'never' : <span className="dim">sometimes</span>),
+            },
+          ]}
+        />
+      )}
     </div>
   );
 }

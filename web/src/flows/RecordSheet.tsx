@@ -19,6 +19,7 @@ import { useKeys } from '../shared/useKeys';
 import { FillSheet, type Target } from './FillSheet';
 import { useAsked } from './asked';
 import css from './flow.module.css';
+import { repeatedPaths } from './repeatedPaths';
 import { SuggestButtons } from './SuggestButtons';
 import { useSheet } from './useChoices';
 import { useProposals } from './useProposals';
@@ -96,16 +97,14 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
     if (first) onFocus(first.name);
   };
   useKeys({ s: () => void suggest(), c: () => addColumn(), '/': () => search.current?.focus() });
-  const rowChoices = useMemo(() => {
-    const wire = (path: string): string => {
-      const row = reply.find((r) => r.path === path);
-      if (!row || !row.parent) return `$${call?.as ?? 'reply'}`;
-      return `${wire(row.parent)}/${row.name}`;
-    };
-    return reply
-      .filter((r) => r.max !== 1 && r.kind === 'element')
-      .map((r) => ({ value: wire(r.path), label: `one row for each ${r.name}` }));
-  }, [reply, call]);
+  const rowChoices = useMemo(
+    () =>
+      repeatedPaths(reply, call?.as ?? 'reply').map((value) => ({
+        value,
+        label: `one row for each ${value.slice(value.lastIndexOf('/') + 1)}`,
+      })),
+    [reply, call],
+  );
   const retype = (name: string, part: Partial<Column>) => {
     const renamed = part.name;
     const next = {

@@ -45,8 +45,8 @@ export function tryAgain(id: string): Rule {
 /** The verbs, in the order they are offered: the one place that lists them. */
 export const VERBS: { [V in Verb]: VerbLook<Extract<Stage, { verb: V }>> } = {
   Read: {
-    does: 'Takes records from a dataset, one after the other',
-    object: (s) => s.dataset ?? 'no dataset yet',
+    does: 'Takes records from a dataset or an operation, one after the other',
+    object: (s) => s.from?.call.operation ?? s.dataset ?? (s.from ? 'no operation yet' : 'no dataset yet'),
     detail: (s) => (
       <>
         {as(s.as)}

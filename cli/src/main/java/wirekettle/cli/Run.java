@@ -23,17 +23,19 @@ import wirekettle.connect.CsvSink;
 import wirekettle.connect.CsvSource;
 import wirekettle.connect.DocumentSink;
 import wirekettle.connect.FileLedger;
-import wirekettle.connect.FileNumbers;
+import wirekettle.connect.FileState;
 import wirekettle.connect.FolderFiles;
 import wirekettle.connect.FolderSource;
 import wirekettle.connect.HostRule;
 import wirekettle.connect.HttpTransport;
+import wirekettle.connect.PageFile;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.CompiledMap;
 import wirekettle.core.flow.file.DatasetSpec;
 import wirekettle.core.flow.file.EndpointSpec;
 import wirekettle.core.flow.file.FlowBundle;
+import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.flow.run.Doors;
 import wirekettle.core.flow.run.End;
@@ -42,6 +44,7 @@ import wirekettle.core.flow.run.FlowRun;
 import wirekettle.core.flow.run.Ledger;
 import wirekettle.core.flow.run.LedgerLine;
 import wirekettle.core.flow.run.Outputs;
+import wirekettle.core.flow.run.PagedSource;
 import wirekettle.core.flow.run.Past;
 import wirekettle.core.flow.run.RecordSink;
 import wirekettle.core.flow.run.RecordSource;
@@ -95,10 +98,10 @@ final class Run implements Callable<Integer> {
     private boolean resume;
 
     @Option(
-            names = "--series",
+            names = "--state",
             paramLabel = "FILE",
-            description = "keeps where the series stand that numbers are drawn from")
-    private Path seriesFile;
+            description = "keeps what a run leaves for the next: where series stand, how far an operation was read")
+    private Path stateFile;
 
     @Override
     public Integer call() throws IOException {
@@ -113,8 +116,10 @@ final class Run implements Callable<Integer> {
         }
         boolean draws = flow.all(CompiledMap.class).stream()
                 .anyMatch(map -> !map.draws().isEmpty());
-        if (draws && seriesFile == null) {
-            throw new IOException("the flow draws numbers of a series: give --series FILE, where they are kept");
+        boolean leaves = draws || flow.source().watermark() != null;
+        if (leaves && stateFile == null) {
+            throw new IOException((draws ? "the flow draws numbers of a series" : "the flow reads on from where it was")
+                    + ": give --state FILE, where that is kept");
         }
         Path staged = ledgerFile == null
                 ? Files.createTempDirectory("kettle-")
@@ -124,14 +129,15 @@ final class Run implements Callable<Integer> {
         try (FileLedger books = ledgerFile == null
                         ? null
                         : resume ? FileLedger.resume(ledgerFile) : FileLedger.begin(ledgerFile);
-                FileNumbers numbers = draws ? FileNumbers.open(seriesFile, ledgerName(), resume) : null;
-                RecordSource source = source(bundle, flow.source().stage().dataset());
+                FileState state = leaves ? FileState.open(stateFile, ledgerName(), resume) : null;
+                RecordSource source = source(bundle, flow, state);
                 Outputs outputs = outputs(bundle, flow, staged, books)) {
             causes.books = books;
-            causes.numbers = numbers;
+            causes.state = state;
+            causes.flow = bundle.flow().name();
             FlowRun run = new FlowRun(
                     flow,
-                    numbers == null ? doors(bundle, flow) : doors(bundle, flow).with(numbers),
+                    state == null ? doors(bundle, flow) : doors(bundle, flow).with(state),
                     new RunNames("shell", source.name()),
                     source,
                     outputs,
@@ -281,6 +287,20 @@ final class Run implements Callable<Integer> {
         }
     }
 
+    private RecordSource source(FlowBundle bundle, CompiledFlow flow, FileState state) throws IOException {
+        ReadStage read = flow.source().stage();
+        if (read.from() == null) {
+            return source(bundle, read.dataset());
+        }
+        String operation = read.from().call().operation();
+        String since = state == null ? null : state.watermark(bundle.flow().name());
+        if (ledgerFile == null) {
+            return new PagedSource(operation, PagedSource.Kept.NONE, since);
+        }
+        PageFile pages = PageFile.open(ledgerFile.resolveSibling(ledgerFile.getFileName() + ".pages"), since);
+        return new PagedSource(operation, pages, pages.watermark());
+    }
+
     private RecordSource source(FlowBundle bundle, String name) throws IOException {
         DatasetSpec folder = bundle.datasets().get(name);
         if (folder != null && folder.kind() == DatasetSpec.Kind.FOLDER) {
@@ -366,16 +386,20 @@ final class Run implements Callable<Integer> {
     private static final class Causes implements Ledger {
         private final Map<String, Integer> counts = new TreeMap<>();
         private FileLedger books;
-        private FileNumbers numbers;
+        private FileState state;
+        private String flow;
 
         @Override
         public void keep(Batch batch) throws IOException {
             if (books != null) {
                 books.keep(batch);
             }
+            if (batch.watermark() != null) {
+                state.watermark(flow, batch.watermark());
+            }
             for (LedgerLine line : batch.ends()) {
-                if (numbers != null) {
-                    numbers.settle(line);
+                if (state != null) {
+                    state.settle(line);
                 }
                 if (line.failure() != null) {
                     String cause = line.failure().failureClass().word() + ": "

@@ -93,7 +93,7 @@ public class DemoFlowsTest {
             Files.write(loans, DemoWorld.resource("data/loans.csv"));
             List<String> arguments = new ArrayList<>(List.of(
                     "run", zip.toString(), "--json", "--in", "loans=" + loans, "--secrets", secrets.toString()));
-            arguments.addAll(List.of("--series", home.resolve("series").toString()));
+            arguments.addAll(List.of("--state", home.resolve("state").toString()));
             for (String target : targets) {
                 arguments.add("--out");
                 arguments.add(target + "=" + home.resolve(target + ".csv"));

@@ -28,7 +28,7 @@ public class FileLedgerTest {
     }
 
     private static Ledger.Batch batch(long written) {
-        return new Ledger.Batch(List.of(), List.of(), List.of(), Map.of("out", written), Totals.NONE);
+        return new Ledger.Batch(List.of(), List.of(), List.of(), Map.of("out", written), null, Totals.NONE);
     }
 
     private void append(String text) throws IOException {

@@ -65,6 +65,9 @@ public class FlowContext {
     CodeTables codeTables;
 
     @Inject
+    KeptReplyMapper kept;
+
+    @Inject
     SeriesStore series;
 
     @Inject
@@ -211,13 +214,56 @@ public class FlowContext {
 
     /** Returns the layout of the dataset a flow reads, or null. */
     public Layout layout(ReadStage read) {
-        DatasetMapper.Row row = read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
+        DatasetMapper.Row row = dataset(read);
         return row == null ? null : DatasetStore.spec(row).layout();
     }
 
-    /** Returns the first records of the dataset a flow reads; none when it has none. */
-    public List<Node> samples(ReadStage read) throws IOException {
-        DatasetMapper.Row row = read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
+    private DatasetMapper.Row dataset(ReadStage read) {
+        return read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
+    }
+
+    /**
+     * Where a flow's records come from while it is looked at.
+     *
+     * @param read the Read, null when the flow has none
+     * @param from the operation that gives the records, null where a dataset does
+     * @param flow the flow whose kept replies count
+     * @param environment in which they were kept
+     */
+    record Source(ReadStage read, CompiledCall from, long flow, String environment) {
+        static Source of(CompiledFlow flow, long id, String environment) {
+            return flow.source() == null
+                    ? new Source(null, null, id, environment)
+                    : new Source(flow.source().stage(), flow.source().from(), id, environment);
+        }
+
+        private boolean isOperation() {
+            return read != null && read.from() != null;
+        }
+    }
+
+    private KeptReplyMapper.Row reply(Source source) {
+        return source.from() == null
+                ? null
+                : kept.all(source.flow(), source.from().id(), source.environment()).stream()
+                        .filter(row -> row.path().equals(ReadStage.FromOperation.PATH) && row.failure() == null)
+                        .findFirst()
+                        .orElse(null);
+    }
+
+    /** Returns the records of the reply kept of the operation that gives them. */
+    private List<Node> rowsOfReply(Source source) {
+        boolean sound = source.from() != null && source.from().usable();
+        return sound ? source.from().pages().rowsOf(KeptReplies.bare(reply(source), source.from())) : List.of();
+    }
+
+    /** Returns the first records a flow reads; none when it has none. */
+    List<Node> samples(Source source) throws IOException {
+        if (source.isOperation()) {
+            return rowsOfReply(source);
+        }
+        ReadStage read = source.read();
+        DatasetMapper.Row row = dataset(read);
         if (row == null || DatasetStore.spec(row).layout() == null || DatasetStore.documents(DatasetStore.spec(row))) {
             return List.of();
         }
@@ -235,23 +281,24 @@ public class FlowContext {
      * One of the records a flow reads.
      *
      * @param number its place, from 1
+     * @param node its value; null where the operation that gives the records was not called yet
      */
     record Numbered(long number, Node node) {}
 
     /** Returns the record of a number, the nearest one there is for a number out of range; null when there is none. */
-    Numbered record(ReadStage read, long number) throws IOException {
-        List<Node> first = samples(read);
+    Numbered record(Source source, long number) throws IOException {
+        List<Node> first = samples(source);
         if (first.isEmpty()) {
-            return null;
+            return source.isOperation() ? new Numbered(1, null) : null;
         }
-        long wanted = Math.max(1, Math.min(number, Math.max(first.size(), records(read))));
+        long wanted = Math.max(1, Math.min(number, Math.max(first.size(), records(source))));
         if (wanted <= first.size()) {
             return new Numbered(wanted, first.get((int) wanted - 1));
         }
-        String key = version(read) + " " + wanted;
+        String key = version(source) + " " + wanted;
         Node known = farRecords.get(key);
         if (known == null) {
-            known = far(read, wanted);
+            known = far(source, wanted);
             if (known == null) {
                 return new Numbered(first.size(), first.get(first.size() - 1)); // the dataset has fewer by now
             }
@@ -260,12 +307,12 @@ public class FlowContext {
         return new Numbered(wanted, known);
     }
 
-    private Node far(ReadStage read, long number) throws IOException {
-        try (RecordSource source = open(read)) {
+    private Node far(Source source, long number) throws IOException {
+        try (RecordSource records = open(source)) {
             long at = 1;
-            RecordSource.Item item = source.next();
+            RecordSource.Item item = records.next();
             while (item != null && at < number) {
-                item = source.next();
+                item = records.next();
                 at++;
             }
             return item == null ? null : item.node();
@@ -273,33 +320,54 @@ public class FlowContext {
     }
 
     /** Opens the records a flow reads, for looking; null when it reads none. */
-    public RecordSource open(ReadStage read) throws IOException {
-        DatasetMapper.Row row = read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
-        return row == null ? null : GroupedSource.of(datasetStore.open(row), read.groupBy());
+    RecordSource open(Source source) throws IOException {
+        if (source.isOperation()) {
+            return new ListedRecords(source.from().stage().operation(), rowsOfReply(source));
+        }
+        DatasetMapper.Row row = dataset(source.read());
+        return row == null
+                ? null
+                : GroupedSource.of(datasetStore.open(row), source.read().groupBy());
     }
 
     /** Returns a text that changes whenever the records a flow reads may have. */
-    public String version(ReadStage read) {
-        DatasetMapper.Row row = read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
+    String version(Source source) {
+        if (source.isOperation()) {
+            KeptReplyMapper.Row row = reply(source);
+            return (row == null ? "none" : row.calledAt() + " " + row.requestHash())
+                    + source.read().from().rows()
+                    + source.read().as();
+        }
+        ReadStage read = source.read();
+        DatasetMapper.Row row = dataset(read);
         return row == null
                 ? "none"
                 : row.id() + " " + row.rows() + " " + row.spec().hashCode() + " " + row.findingCount() + " "
                         + read.groupBy() + " " + read.as();
     }
 
-    /** Returns how many records the dataset a flow reads has. */
+    /** Returns how many records a flow reads; of an operation those of the reply that is kept. */
+    long records(Source source) {
+        if (source.isOperation()) {
+            return rowsOfReply(source).size();
+        }
+        return records(source.read());
+    }
+
+    /** Returns how many records the dataset a flow reads has; 0 where an operation gives them. */
     public long records(ReadStage read) {
-        DatasetMapper.Row row = read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
+        DatasetMapper.Row row = dataset(read);
         if (row == null || read.groupBy().isEmpty()) {
             return row == null ? 0 : row.rows();
         }
-        return groups.computeIfAbsent(version(read), v -> counted(read));
+        Source source = new Source(read, null, 0, null);
+        return groups.computeIfAbsent(version(source), v -> counted(source));
     }
 
-    private long counted(ReadStage read) {
+    private long counted(Source source) {
         long count = 0;
-        try (RecordSource source = open(read)) {
-            while (source.next() != null) {
+        try (RecordSource records = open(source)) {
+            while (records.next() != null) {
                 count++;
             }
         } catch (IOException e) {

@@ -164,6 +164,37 @@ public class FlowResource {
                 runs.last(id));
     }
 
+    /** Returns how far a flow has read the operation that gives its records, by environment. */
+    @GET
+    @Path("flows/{id}/watermarks")
+    public List<RunMapper.Watermark> watermarks(@PathParam("id") long id) {
+        return runs.watermarks(id);
+    }
+
+    /** A watermark; none lets the flow read from the beginning. */
+    @Schema(requiredProperties = {"environment"})
+    public record NewWatermark(String environment, String value) {}
+
+    /** Says how far a flow has read its operation in an environment: its next run asks from there. */
+    @PUT
+    @Needs(Right.RUN)
+    @Path("flows/{id}/watermarks")
+    public List<RunMapper.Watermark> move(@PathParam("id") long id, NewWatermark given) {
+        if (mapper.byId(id) == null) {
+            throw Problem.missing("flow");
+        }
+        if (given == null || given.environment() == null) {
+            throw new Problem(400, "no-environment", "Say in which environment.");
+        }
+        current.mustRunIn(given.environment());
+        if (given.value() == null || given.value().isBlank()) {
+            runs.forgetWatermark(id, given.environment());
+        } else {
+            runs.moveWatermark(id, given.environment(), given.value().strip());
+        }
+        return runs.watermarks(id);
+    }
+
     /** Returns the file of a revision, from 1: every one that was ever saved is kept. */
     @GET
     @Path("flows/{id}/revisions/{revision}")

@@ -8,6 +8,7 @@ import java.util.Map;
 import wirekettle.core.flow.compile.CompiledBatch;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.run.Doors;
 import wirekettle.core.flow.run.SampleWalk;
 import wirekettle.core.soap.CallFailure;
@@ -23,6 +24,7 @@ final class KeptReplies implements Doors.Replies {
     private final Map<String, FailureClass> supposed;
     private final CompiledFlow flow;
     private final String environment;
+    private final long flowId;
 
     /** A record, or an item of one. */
     private record Place(long record, String path) {}
@@ -36,6 +38,7 @@ final class KeptReplies implements Doors.Replies {
             Map<String, FailureClass> supposed) {
         this.flow = flow;
         this.environment = environment;
+        this.flowId = flowId;
         this.supposed = supposed == null ? Map.of() : supposed;
         for (CompiledCall call : flow.all(CompiledCall.class)) {
             Map<Place, KeptReplyMapper.Row> its = new LinkedHashMap<>();
@@ -51,11 +54,21 @@ final class KeptReplies implements Doors.Replies {
 
     /** Returns under which record a reply is kept: that to a batch, or to what is run once, under none. */
     static long under(CompiledFlow flow, long record, String path) {
-        if (path.equals("before") || path.equals("after") || path.startsWith("before/") || path.startsWith("after/")) {
+        boolean source = path.equals(ReadStage.FromOperation.PATH);
+        if (source
+                || path.equals("before")
+                || path.equals("after")
+                || path.startsWith("before/")
+                || path.startsWith("after/")) {
             return 0;
         }
         int end = path.indexOf(':');
         return end > 0 && flow.stage(path.substring(0, end)) instanceof CompiledBatch ? 0 : record;
+    }
+
+    /** Returns the flow. */
+    long flowId() {
+        return flowId;
     }
 
     /** Returns the environment. */

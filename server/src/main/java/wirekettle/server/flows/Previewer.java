@@ -113,9 +113,9 @@ public class Previewer {
         if (flow.source() == null) {
             return new Known(flow, replies, null, null, null, Map.of());
         }
-        ReadStage read = flow.source().stage();
-        FlowContext.Numbered chosen = context.record(read, asked.record());
-        SampleSet set = samples.set(read, context.samples(read), asked.samples());
+        FlowContext.Source source = FlowContext.Source.of(flow, flowId, asked.environment());
+        FlowContext.Numbered chosen = context.record(source, asked.record());
+        SampleSet set = samples.set(source, asked.samples());
         Samples.Walks walks = samples.walks(flowId, flow, replies, set, asked.samples());
         Map<String, Samples.Proof> proofs = new HashMap<>();
         for (CompiledCall call : flow.all(CompiledCall.class)) {
@@ -174,7 +174,7 @@ public class Previewer {
                 : known.replies().of(lately.id(), shown, known.walk().path(lately.id()));
         return new Preview(
                 flow.problems(),
-                context.records(read),
+                context.records(FlowContext.Source.of(flow, flowId, asked.environment())),
                 shown,
                 known.walks() == null ? 0 : known.walks().set().records().size(),
                 read == null || known.chosen() == null
@@ -273,7 +273,8 @@ public class Previewer {
         if (flow.source() == null) {
             return null;
         }
-        FlowContext.Numbered chosen = context.record(flow.source().stage(), asked.record());
+        FlowContext.Numbered chosen =
+                context.record(FlowContext.Source.of(flow, flowId, asked.environment()), asked.record());
         return chosen == null
                 ? null
                 : samples.walk(
@@ -286,8 +287,7 @@ public class Previewer {
 
     /** Returns the variables at a call of the first samples that come to it. */
     List<Scope> scopes(long flowId, CompiledFlow flow, CompiledCall call, String environment) throws IOException {
-        ReadStage read = flow.source().stage();
-        SampleSet set = samples.set(read, context.samples(read), "first");
+        SampleSet set = samples.set(FlowContext.Source.of(flow, flowId, environment), "first");
         KeptReplies replies = new KeptReplies(kept, flowId, flow, environment, null);
         Samples.Walks walks = samples.walks(flowId, flow, replies, set, "first");
         return walks.at(call.id()).stream()

@@ -17,7 +17,6 @@ import wirekettle.core.expression.Scope;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.CompiledMap;
-import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.run.RecordSource;
 import wirekettle.core.flow.run.SampleSet;
 import wirekettle.core.flow.run.SampleWalk;
@@ -161,14 +160,14 @@ public class ProofJobs {
                 job.state = "failed";
                 return;
             }
-            ReadStage read = flow.source().stage();
+            FlowContext.Source source = FlowContext.Source.of(flow, flowId, asked.environment());
             KeptReplies replies = new KeptReplies(kept, flowId, flow, asked.environment(), null);
             Check check = new Check(flow, call, replies, job);
             if ("all".equals(asked.samples())) {
-                job.total = context.records(read);
-                all(read, check, job);
+                job.total = context.records(source);
+                all(source, check, job);
             } else {
-                SampleSet set = samples.set(read, context.samples(read), asked.samples());
+                SampleSet set = samples.set(source, asked.samples());
                 job.total = set.records().size();
                 for (int i = 0; i < set.records().size() && !job.over(); i++) {
                     check.record(set.numbers().get(i), set.records().get(i));
@@ -181,8 +180,8 @@ public class ProofJobs {
         }
     }
 
-    private void all(ReadStage read, Check check, Job job) throws IOException {
-        try (RecordSource source = context.open(read)) {
+    private void all(FlowContext.Source from, Check check, Job job) throws IOException {
+        try (RecordSource source = context.open(from)) {
             long number = 0;
             for (RecordSource.Item item = source.next(); item != null && !job.over(); item = source.next()) {
                 number++;

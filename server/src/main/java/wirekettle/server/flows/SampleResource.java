@@ -228,8 +228,9 @@ public class SampleResource {
     public Preview call(@PathParam("id") long id, SampleRequest asked) throws IOException {
         current.mustRunIn(asked.environment());
         CompiledFlow flow = context.compile(asked.file());
-        FlowContext.Numbered record =
-                flow.source() == null ? null : context.record(flow.source().stage(), asked.record());
+        FlowContext.Numbered record = flow.source() == null
+                ? null
+                : context.record(FlowContext.Source.of(flow, id, asked.environment()), asked.record());
         CompiledCall wanted = FlowContext.call(flow, asked.stage());
         if (wanted == null || wanted.request() == null || record == null) {
             throw new Problem(422, "not-ready", "Pick a dataset with records and an operation first.");

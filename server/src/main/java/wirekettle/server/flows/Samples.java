@@ -16,7 +16,6 @@ import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.MapStage;
-import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.SplitStage;
 import wirekettle.core.flow.run.Doors;
 import wirekettle.core.flow.run.RecordSource;
@@ -84,18 +83,19 @@ class Samples {
     }
 
     /** Returns the records everything is held against; samples is first or random. */
-    SampleSet set(ReadStage read, List<Node> known, String samples) throws IOException {
+    SampleSet set(FlowContext.Source source, String samples) throws IOException {
+        List<Node> known = context.samples(source);
         if (known.isEmpty()) {
             return new SampleSet(List.of(), List.of());
         }
         if (!"random".equals(samples)) {
             return SampleSet.first(known);
         }
-        String key = context.version(read);
+        String key = context.version(source);
         SampleSet set = sets.get(key);
         if (set == null) {
-            try (RecordSource source = context.open(read)) {
-                set = SampleSet.random(source);
+            try (RecordSource records = context.open(source)) {
+                set = SampleSet.random(records);
             }
             sets.put(key, set);
         }
@@ -113,7 +113,13 @@ class Samples {
     }
 
     private RunNames names(CompiledFlow flow) {
-        return new RunNames("sample", String.valueOf(flow.source().stage().dataset()));
+        return new RunNames(
+                "sample",
+                flow.source().stage().from() == null
+                        ? String.valueOf(flow.source().stage().dataset())
+                        : flow.source().stage().from().call() == null
+                                ? ""
+                                : flow.source().stage().from().call().operation());
     }
 
     /** Takes one record through a flow, in a Batch alone. */
@@ -124,7 +130,7 @@ class Samples {
     /** Takes one record through a flow; {@code items} says which items are shown, by Split, null for the first. */
     SampleWalk walk(CompiledFlow flow, KeptReplies replies, FlowContext.Numbered record, Map<String, Integer> items) {
         boolean together = !flow.all(CompiledBatch.class).isEmpty() || carries(flow);
-        return walk(flow, replies, record, items, together ? together(flow) : null);
+        return walk(flow, replies, record, items, together ? together(flow, replies) : null);
     }
 
     private static boolean carries(CompiledFlow flow) {
@@ -152,9 +158,10 @@ class Samples {
     }
 
     /** The samples that go with one in a batch, or hand something on to it: the first. */
-    private SampleSet together(CompiledFlow flow) {
+    private SampleSet together(CompiledFlow flow, KeptReplies replies) {
         try {
-            return SampleSet.first(context.samples(flow.source().stage()));
+            return SampleSet.first(
+                    context.samples(FlowContext.Source.of(flow, replies.flowId(), replies.environment())));
         } catch (IOException e) {
             throw new UncheckedIOException("the samples cannot be read: " + e.getMessage(), e);
         }
@@ -162,10 +169,9 @@ class Samples {
 
     /** Takes samples through a flow; what they were taken through before is not done again. */
     Walks walks(long flowId, CompiledFlow flow, KeptReplies replies, SampleSet set, String samples) {
-        ReadStage read = flow.source().stage();
         String of = String.join(
                 "|",
-                context.version(read),
+                context.version(FlowContext.Source.of(flow, flowId, replies.environment())),
                 replies.version(),
                 making(flow.file()),
                 Integer.toString(context.contractsVersion(flow)),

@@ -138,6 +138,9 @@ public interface LedgerMapper {
     @Select("select numbers from record_end where" + MONTH + "and ordinal = #{ordinal}")
     String numbers(@Param("run") long run, @Param("ordinal") long ordinal);
 
+    /** What a record handed on, sealed. */
+    record Carried(byte[] carried) {}
+
     /**
      * Returns what the last record of a key that was done handed on, sealed; null when there is none: in a run, or in the
      * runs that a run sends records of again.
@@ -148,7 +151,7 @@ public interface LedgerMapper {
             + " select e.carried from family f join record_end e on e.run_id = f.id and e.month = month_of(f.started_at)"
             + " where e.key = #{key} and e.carried is not null and (f.id <> #{run} or e.ordinal < #{ordinal})"
             + " order by f.id desc, e.ordinal desc limit 1")
-    byte[] carried(@Param("run") long run, @Param("key") String key, @Param("ordinal") long ordinal);
+    Carried carried(@Param("run") long run, @Param("key") String key, @Param("ordinal") long ordinal);
 
     /** The numbers a record sent again had drawn, as JSON. */
     record Numbered(Long ordinal, String numbers) {}

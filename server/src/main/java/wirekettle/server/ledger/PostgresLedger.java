@@ -127,6 +127,13 @@ public class PostgresLedger {
             update run set read = ?, done = ?, rejected = ?, left_out = ?, in_doubt = ?, held_back = ?, saved = ?, rows = ?,
                 calls = ?, stages = ?::jsonb, sums = ?::jsonb where id = ?
             """;
+    private static final String WATERMARK =
+            """
+            insert into watermark (flow_id, environment, value, run_id)
+            select flow_id, environment, ?, id from run where id = ?
+            on conflict (flow_id, environment) do update set value = excluded.value, run_id = excluded.run_id,
+                moved_at = now()
+            """;
     private static final String PART =
             """
             update run_part set positions = positions || ?::jsonb, lease_until = now() + interval '60 seconds'
@@ -203,6 +210,7 @@ public class PostgresLedger {
                     ends(connection, batch.ends());
                     totals(connection, batch.totals());
                     part(connection, batch.positions());
+                    watermark(connection, batch.watermark());
                     connection.commit();
                 } catch (SQLException | IOException | RuntimeException e) {
                     rollback(connection);
@@ -439,6 +447,17 @@ public class PostgresLedger {
                 update.setString(at++, Json.write(totals.stages()));
                 update.setString(at++, Json.write(totals.sums()));
                 update.setLong(at, run);
+                update.executeUpdate();
+            }
+        }
+
+        private void watermark(Connection connection, String value) throws SQLException {
+            if (value == null) {
+                return;
+            }
+            try (PreparedStatement update = connection.prepareStatement(WATERMARK)) {
+                update.setString(1, clean(value));
+                update.setLong(2, run);
                 update.executeUpdate();
             }
         }

@@ -181,9 +181,9 @@ public final class PostgresPast implements Past {
 
     private static Node carried(LedgerMapper ledger, PostgresLedger books, long run, String key, long ordinal)
             throws IOException {
-        byte[] sealed = ledger.carried(run, key, ordinal);
+        LedgerMapper.Carried sealed = ledger.carried(run, key, ordinal);
         try {
-            return sealed == null ? null : KeptNode.read(books.opened(sealed));
+            return sealed == null ? null : KeptNode.read(books.opened(sealed.carried()));
         } catch (XmlProblem e) {
             throw new IOException("what a record of the key handed on is damaged: " + e.getMessage(), e);
         }

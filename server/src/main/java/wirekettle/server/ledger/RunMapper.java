@@ -2,6 +2,8 @@ package wirekettle.server.ledger;
 
 import java.time.Instant;
 import java.util.List;
+import org.apache.ibatis.annotations.Delete;
+import org.apache.ibatis.annotations.Insert;
 import org.apache.ibatis.annotations.Mapper;
 import org.apache.ibatis.annotations.Param;
 import org.apache.ibatis.annotations.Select;
@@ -201,4 +203,30 @@ public interface RunMapper {
                     + " message = 'The server stopped in the middle of this run.' where state = 'running' returning id",
             affectData = true)
     List<Long> interrupt();
+
+    /** Returns how far the flow of a run has read its operation in the run's environment, null when it never did. */
+    @Select("select w.value from watermark w join run r on r.flow_id = w.flow_id and r.environment = w.environment"
+            + " where r.id = #{id}")
+    String watermark(@Param("id") long id);
+
+    /** How far a flow has read its operation in an environment. */
+    @Schema(
+            name = "Watermark",
+            requiredProperties = {"environment", "value", "movedAt"})
+    record Watermark(String environment, String value, Long run, Instant movedAt) {}
+
+    /** Returns how far a flow has read its operation, by environment. */
+    @Select("select environment, value, run_id, moved_at from watermark where flow_id = #{flow} order by environment")
+    List<Watermark> watermarks(@Param("flow") long flow);
+
+    /** Says how far a flow has read its operation in an environment. */
+    @Insert("insert into watermark (flow_id, environment, value) values (#{flow}, #{environment}, #{value})"
+            + " on conflict (flow_id, environment) do update set value = excluded.value, run_id = null,"
+            + " moved_at = now()")
+    void moveWatermark(
+            @Param("flow") long flow, @Param("environment") String environment, @Param("value") String value);
+
+    /** Lets a flow read its operation from the beginning. */
+    @Delete("delete from watermark where flow_id = #{flow} and environment = #{environment}")
+    void forgetWatermark(@Param("flow") long flow, @Param("environment") String environment);
 }

@@ -25,6 +25,7 @@ import java.util.concurrent.TimeUnit;
 import java.util.stream.Stream;
 import org.jboss.logging.Logger;
 import wirekettle.connect.HostRule;
+import wirekettle.connect.PageFile;
 import wirekettle.connect.SpooledRows;
 import wirekettle.connect.SqlTransaction;
 import wirekettle.core.flow.compile.CompiledCall;
@@ -36,6 +37,7 @@ import wirekettle.core.flow.run.Doors;
 import wirekettle.core.flow.run.EndpointGate;
 import wirekettle.core.flow.run.FlowRun;
 import wirekettle.core.flow.run.Outputs;
+import wirekettle.core.flow.run.PagedSource;
 import wirekettle.core.flow.run.Past;
 import wirekettle.core.flow.run.RecordSink;
 import wirekettle.core.flow.run.RecordSource;
@@ -300,7 +302,6 @@ public class Runner {
     private void go(
             long id, CompiledFlow flow, String environment, Past past, Map<String, Long> positions, FlowRun.Extent how)
             throws IOException {
-        DatasetMapper.Row dataset = datasets.named(flow.source().stage().dataset());
         List<WriteStage> targets = flow.file().all(WriteStage.class);
         WriteStage results = flow.file().results().orElse(null);
         RecordSource source = null;
@@ -308,7 +309,7 @@ public class Runner {
         SqlTransaction tables = datasets.transaction();
         try {
             boolean again = runs.byId(id).originRun() != null;
-            source = datasets.openForRun(dataset, rowsOf(id));
+            source = source(id, flow);
             for (WriteStage target : targets) {
                 sinks.put(
                         target.id(),
@@ -341,6 +342,15 @@ public class Runner {
         Thread thread = new Thread(() -> work(id, run, opened, outputs, rows, flow), "run-" + id);
         thread.setDaemon(true);
         thread.start();
+    }
+
+    private RecordSource source(long id, CompiledFlow flow) throws IOException {
+        ReadStage read = flow.source().stage();
+        if (read.from() == null) {
+            return datasets.openForRun(datasets.named(read.dataset()), rowsOf(id));
+        }
+        PageFile pages = PageFile.open(rowsOf(id), runs.watermark(id));
+        return new PagedSource(read.from().call().operation(), pages, pages.watermark());
     }
 
     private Doors doors(CompiledFlow flow, String environment, Map<String, EndpointGate> its, RowIndex rows) {

@@ -58,16 +58,16 @@ final class Books implements AutoCloseable {
     }
 
     static Ledger.Batch ends(LedgerLine... ended) {
-        return new Ledger.Batch(List.of(), List.of(), List.of(ended), Map.of(), totals(ended));
+        return new Ledger.Batch(List.of(), List.of(), List.of(ended), Map.of(), null, totals(ended));
     }
 
     static Ledger.Batch claims(Claim... claims) {
-        return new Ledger.Batch(List.of(claims), List.of(), List.of(), Map.of(), Totals.NONE);
+        return new Ledger.Batch(List.of(claims), List.of(), List.of(), Map.of(), null, Totals.NONE);
     }
 
     static Ledger.Batch known(long ordinal, Passage passage, String reply) {
         var known = new Ledger.KnownPassage(ordinal, passage, reply);
-        return new Ledger.Batch(List.of(), List.of(known), List.of(), Map.of(), Totals.NONE);
+        return new Ledger.Batch(List.of(), List.of(known), List.of(), Map.of(), null, Totals.NONE);
     }
 
     private static Totals totals(LedgerLine... ended) {

@@ -64,6 +64,7 @@ public class PostgresLedgerTest {
                         done(1, "L-1"),
                         rejected(2, "L-2", "UnknownInstitution", passage("book", Outcome.NOT_DONE, "<fault/>"))),
                 Map.of("write", 17L),
+                "2026-11-28",
                 new Totals(3, List.of(1L, 1L, 0L, 0L, 0L), 0, 1, 1, Map.of(), Map.of()));
         PostgresLedger.OfRun ledger = books.held(run);
         ledger.keep(batch);

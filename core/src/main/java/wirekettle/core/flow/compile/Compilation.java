@@ -14,6 +14,7 @@ import wirekettle.core.fill.Fill;
 import wirekettle.core.fill.FilledBy;
 import wirekettle.core.fill.MappingProblem;
 import wirekettle.core.flow.file.BranchStage;
+import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.Lane;
 import wirekettle.core.flow.file.MakesRecord;
 import wirekettle.core.flow.file.MapStage;
@@ -40,6 +41,7 @@ final class Compilation {
     private final Map<String, Reach> places = new HashMap<>();
     private Reach base = Reach.START;
     private List<Stage> records;
+    private String source;
 
     Compilation(Surroundings around) {
         this.around = around;
@@ -85,6 +87,23 @@ final class Compilation {
     CompiledBlock records(List<Stage> given) {
         records = given;
         return block(given, base);
+    }
+
+    /** Compiles the call that gives a Read its records. */
+    CompiledCall source(CallStage call, Reach reach) {
+        source = call.id();
+        known(call.id());
+        CompiledCall compiled = CompiledCall.of(call, reach, this);
+        stages.put(call.id(), compiled);
+        if (!call.undo().isEmpty() || !call.delivery().reads()) {
+            problem(call.id(), "records come from an operation that reads: mark it so, without an undo");
+        }
+        return compiled;
+    }
+
+    /** Tells whether a stage is the call that gives a Read its records. */
+    boolean isSource(String stage) {
+        return stage != null && stage.equals(source);
     }
 
     /** Compiles stages that follow each other. */

@@ -29,6 +29,7 @@ import wirekettle.core.schema.SheetField;
  * @param tests the conditions under which a reply counts as failed
  * @param documents the documents to open in replies
  * @param reply the sheet of the reply's body with the documents in its fields, null when there is none
+ * @param pages how it asks for page after page, null for one call
  * @param undo what reverses it; without stages for nothing
  */
 public record CompiledCall(
@@ -39,6 +40,7 @@ public record CompiledCall(
         List<Test> tests,
         ReplyDocuments documents,
         SheetField reply,
+        CompiledPaging pages,
         CompiledBlock undo)
         implements Compiled {
     /** A compiled condition. */
@@ -54,12 +56,14 @@ public record CompiledCall(
                     .orElse(null);
             callable(stage, offered, at);
         }
-        at.checkWires(stage.id(), stage.fills(), reach);
+        Reach asking = stage.pages() == null ? reach : reach.with(CompiledPaging.page(stage));
+        at.places().put(stage.id(), asking);
+        at.checkWires(stage.id(), stage.fills(), asking);
         if (offered == null) {
             Reach after = at.making(stage, reach, "the reply", new Shape.Open());
             ReplyDocuments none = new ReplyDocuments(List.of());
             Frame frame = at.frame(stage, reach, after);
-            return new CompiledCall(frame, contract, null, null, List.of(), none, null, undo(stage, after, at));
+            return new CompiledCall(frame, contract, null, null, List.of(), none, null, null, undo(stage, after, at));
         }
         ReplyDocuments documents = documents(stage, at);
         String endpoint = stage.endpoint() == null ? "" : stage.endpoint();
@@ -68,7 +72,7 @@ public record CompiledCall(
                 offered.operation().input(),
                 offered.port().soapVersion(),
                 stage.fills(),
-                reach.names(),
+                asking.names(),
                 at.around()
                         .context()
                         .with(at.around().styles().getOrDefault(endpoint, MessageStyle.PLAIN))
@@ -81,8 +85,10 @@ public record CompiledCall(
             at.problem(stage.id(), "what changes data cannot be answered from memory");
         }
         Frame frame = at.frame(stage, reach, after, new Shape.OfFault(contract, offered.operation()));
+        CompiledPaging pages = CompiledPaging.of(stage, reach, after, at);
         CompiledBlock undo = undo(stage, after, at);
-        return new CompiledCall(frame, contract, offered, request, tests(stage, after, at), documents, reply, undo);
+        return new CompiledCall(
+                frame, contract, offered, request, tests(stage, after, at), documents, reply, pages, undo);
     }
 
     private static CompiledBlock undo(CallStage stage, Reach after, Compilation at) {
@@ -180,7 +186,7 @@ public record CompiledCall(
 
     @Override
     public boolean usable() {
-        return request != null;
+        return request != null && (pages == null || pages.rows() != null);
     }
 
     @Override

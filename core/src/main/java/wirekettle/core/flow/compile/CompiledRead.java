@@ -1,8 +1,11 @@
 package wirekettle.core.flow.compile;
 
 import java.util.List;
+import wirekettle.core.expression.Expressions;
 import wirekettle.core.expression.WirePath;
+import wirekettle.core.flow.file.Paging;
 import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.schema.SheetField;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.ScalarType;
@@ -11,24 +14,17 @@ import wirekettle.core.value.ScalarType;
  * A compiled Read stage.
  *
  * @param key the wire to the business key, or null
+ * @param from the operation that gives the records, null where a dataset does
+ * @param watermark how far one has come with a record, or null
  * @param carried what a record hands on to the next one of its key; empty for nothing
  */
-public record CompiledRead(Frame frame, WirePath key, List<CompiledValue> carried) implements Compiled {
+public record CompiledRead(
+        Frame frame, WirePath key, CompiledCall from, Expressions.Compiled watermark, List<CompiledValue> carried)
+        implements Compiled {
     static CompiledRead of(ReadStage stage, Reach reach, Compilation at) {
-        boolean named = stage.dataset() != null && !stage.dataset().isBlank();
-        if (!named) {
-            at.problem(stage.id(), "no dataset is read: pick one");
-        }
-        Layout layout = at.around().layouts().get(String.valueOf(stage.dataset()));
-        boolean grouped = !stage.groupBy().isEmpty();
-        for (String field : stage.groupBy()) {
-            if (layout != null
-                    && layout.columns().stream().noneMatch(c -> c.name().equals(field))) {
-                at.problem(stage.id(), "rows are grouped by " + field + ", which is not a field of the dataset");
-            }
-        }
-        Shape shape = layout == null ? new Shape.Open() : new Shape.OfLayout(layout, grouped);
-        Reach after = at.making(stage, reach, "from " + stage.dataset(), shape);
+        CompiledCall from = from(stage, reach, at);
+        Shape shape = from == null ? ofDataset(stage, at) : ofRows(stage, from, at);
+        Reach after = at.making(stage, reach, from(stage), shape);
         WirePath key = null;
         if (stage.key() != null && !stage.key().isBlank()) {
             try {
@@ -40,7 +36,80 @@ public record CompiledRead(Frame frame, WirePath key, List<CompiledValue> carrie
         if (stage.keepsOrder() && key == null) {
             at.problem(stage.id(), "records go one after the other per key, and there is no key: name its field");
         }
-        return new CompiledRead(at.frame(stage, reach, carrying(stage, after, at)), key, List.of());
+        Expressions.Compiled watermark = from == null
+                ? null
+                : at.condition(stage.id(), null, stage.from().watermark(), reach.with(after.get(stage.as())));
+        return new CompiledRead(at.frame(stage, reach, carrying(stage, after, at)), key, from, watermark, List.of());
+    }
+
+    private static String from(ReadStage stage) {
+        boolean operation = stage.from() != null && stage.from().call() != null;
+        return "from " + (operation ? stage.from().call().operation() : stage.dataset());
+    }
+
+    private static Shape ofDataset(ReadStage stage, Compilation at) {
+        boolean named = stage.dataset() != null && !stage.dataset().isBlank();
+        if (!named) {
+            at.problem(stage.id(), "no dataset is read: pick one");
+        }
+        Layout layout = at.around().layouts().get(String.valueOf(stage.dataset()));
+        for (String field : stage.groupBy()) {
+            if (layout != null
+                    && layout.columns().stream().noneMatch(c -> c.name().equals(field))) {
+                at.problem(stage.id(), "rows are grouped by " + field + ", which is not a field of the dataset");
+            }
+        }
+        return layout == null
+                ? new Shape.Open()
+                : new Shape.OfLayout(layout, !stage.groupBy().isEmpty());
+    }
+
+    /** Compiles the call that gives the records; null where a dataset does. */
+    private static CompiledCall from(ReadStage stage, Reach reach, Compilation at) {
+        ReadStage.FromOperation from = stage.from();
+        if (from == null) {
+            return null;
+        }
+        if (from.call() == null) {
+            at.problem(stage.id(), "no operation gives the records: pick one");
+            return null;
+        }
+        if (!stage.groupBy().isEmpty()) {
+            at.problem(stage.id(), "rows of an operation are not grouped: pick the element that is a whole record");
+        }
+        Paging pages = from.call().pages() == null
+                ? new Paging(Paging.By.ONCE, from.rows(), null, null, null, null, null)
+                : from.call().pages().of(from.rows());
+        Reach asking = from.watermark() == null || from.watermark().isBlank()
+                ? reach
+                : reach.with(new Variable(
+                        ReadStage.FromOperation.WATERMARK, "how far it was read", stage.id(), new Shape.Open(), true));
+        return at.source(from.call().paged(pages), asking);
+    }
+
+    /** Returns the shape of the element that is a record. */
+    private static Shape ofRows(ReadStage stage, CompiledCall from, Compilation at) {
+        if (from.reply() == null || from.pages() == null || from.pages().rows() == null) {
+            return new Shape.Open();
+        }
+        SheetField row = from.reply();
+        for (String step : from.pages().rows().steps()) {
+            SheetField found = null;
+            for (SheetField child : row.children()) {
+                found = found == null
+                                && child.name() != null
+                                && child.name().local().equals(step)
+                        ? child
+                        : found;
+            }
+            if (found == null) {
+                at.problem(
+                        stage.id(), "the reply has no " + stage.from().rows() + ": pick the element that is a record");
+                return new Shape.Open();
+            }
+            row = found;
+        }
+        return new Shape.OfSheet(row);
     }
 
     private static Reach carrying(ReadStage stage, Reach after, Compilation at) {
@@ -72,12 +141,16 @@ public record CompiledRead(Frame frame, WirePath key, List<CompiledValue> carrie
                 : new CompiledRead(
                         frame,
                         key,
+                        from,
+                        watermark,
                         CompiledValue.of(stage().carry().values(), stage().id(), "value handed on", end, at));
     }
 
     @Override
     public boolean usable() {
-        return stage().dataset() != null && !stage().dataset().isBlank();
+        return stage().from() != null
+                ? from != null && from.usable()
+                : stage().dataset() != null && !stage().dataset().isBlank();
     }
 
     @Override

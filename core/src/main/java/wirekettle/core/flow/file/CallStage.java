@@ -18,6 +18,7 @@ import wirekettle.core.fill.Fill;
  * @param as the variable the reply's body element is bound to
  * @param fills what fills the request
  * @param documents the documents inside fields of its request and reply
+ * @param pages how it asks for page after page, null for one call
  * @param delivery how it is called
  * @param undo what reverses a change that was done when its record is rejected later; empty for nothing
  * @param lane what happens when it fails, or null
@@ -33,6 +34,7 @@ public record CallStage(
         String as,
         List<Fill> fills,
         @JsonInclude(JsonInclude.Include.NON_EMPTY) List<EmbeddedDocument> documents,
+        Paging pages,
         Delivery delivery,
         @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Stage> undo,
         Lane lane)
@@ -56,30 +58,37 @@ public record CallStage(
             String as,
             List<Fill> fills,
             Delivery delivery) {
-        this(id, contract, service, port, operation, endpoint, as, fills, null, delivery, null, null);
+        this(id, contract, service, port, operation, endpoint, as, fills, null, null, delivery, null, null);
     }
 
     @Override
     public CallStage filled(List<Fill> others) {
         return new CallStage(
-                id, contract, service, port, operation, endpoint, as, others, documents, delivery, undo, lane);
+                id, contract, service, port, operation, endpoint, as, others, documents, pages, delivery, undo, lane);
     }
 
     /** Returns this stage with other documents inside fields. */
     public CallStage documented(List<EmbeddedDocument> others) {
-        return new CallStage(id, contract, service, port, operation, endpoint, as, fills, others, delivery, undo, lane);
+        return new CallStage(
+                id, contract, service, port, operation, endpoint, as, fills, others, pages, delivery, undo, lane);
+    }
+
+    /** Returns this stage asking for page after page. */
+    public CallStage paged(Paging other) {
+        return new CallStage(
+                id, contract, service, port, operation, endpoint, as, fills, documents, other, delivery, undo, lane);
     }
 
     @Override
     public CallStage failing(Lane other) {
         return new CallStage(
-                id, contract, service, port, operation, endpoint, as, fills, documents, delivery, undo, other);
+                id, contract, service, port, operation, endpoint, as, fills, documents, pages, delivery, undo, other);
     }
 
     /** Returns this stage with other stages that reverse it. */
     public CallStage undoneBy(List<Stage> others) {
         return new CallStage(
-                id, contract, service, port, operation, endpoint, as, fills, documents, delivery, others, lane);
+                id, contract, service, port, operation, endpoint, as, fills, documents, pages, delivery, others, lane);
     }
 
     @Override

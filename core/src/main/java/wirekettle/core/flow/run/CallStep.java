@@ -12,6 +12,7 @@ import wirekettle.core.expression.Scope;
 import wirekettle.core.fill.MappingProblem;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.file.Delivery;
+import wirekettle.core.flow.file.Paging;
 import wirekettle.core.request.ByteOut;
 import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.Caller;
@@ -88,6 +89,10 @@ final class CallStep implements Step {
             throw new Failed(halt.failure(), false);
         }
         if (steps.doors().replies() != null) {
+            if (call.pages() != null) {
+                Node first = new Pages(call.pages(), call.id()).page();
+                steps.watch().adds(call.id(), item.path(), item.scope().with(Paging.VARIABLE, first));
+            }
             Caller.Result result = steps.doors().replies().of(call, item.ordinal(), item.path());
             Sent looked = new Sent(result, steps.doors().clock().instant(), 0, false);
             item.bind(call.stage().as(), known(item, new byte[0], looked, List.of(attempt(1, looked)), effect));
@@ -95,7 +100,11 @@ final class CallStep implements Step {
             return;
         }
         item.fits(call.id());
-        byte[] request = request(item);
+        if (call.pages() != null) {
+            paged(item, before, effect);
+            return;
+        }
+        byte[] request = request(item.scope());
         if (memory != null) {
             Node body = remembered(item, request, before, effect);
             item.makes(call.id(), body);
@@ -176,10 +185,46 @@ final class CallStep implements Step {
         }
     }
 
-    private byte[] request(Item item) throws Failed {
+    /**
+     * Asks for page after page; an item that reads takes one at a time. A page that is tried again is asked for again, not
+     * those before it.
+     */
+    private void paged(Item item, Passage before, Effect first) throws Failed, Stopped {
+        Pages pages = item.pages(call.id());
+        if (pages == null) {
+            pages = new Pages(call.pages(), call.id());
+            item.asks(call.id(), pages);
+        }
+        Passage tried = before;
+        Effect effect = first;
+        Scope scope = item.scope();
+        do {
+            pages.mayAsk();
+            Scope asking = scope.with(Paging.VARIABLE, pages.page());
+            Node body = answered(item, request(asking), tried, effect);
+            List<Node> rows = pages.takes(body, asking.with(call.stage().as(), body));
+            item.scope(scope);
+            if (item.takesPage(rows)) {
+                return;
+            }
+            pages.keeps(body, rows);
+            item.holds(body);
+            item.fits(call.id());
+            tried = null;
+            effect = item.next(call.id());
+        } while (!pages.over());
+        Node whole = pages.whole();
+        item.asks(call.id(), null);
+        if (steps.changes() || item.once()) {
+            item.makes(call.id(), whole);
+        }
+        item.shows(call.stage().as(), whole);
+    }
+
+    private byte[] request(Scope from) throws Failed {
         ByteOut out = BUFFER.get();
         out.back(0);
-        Scope scope = item.scope().knowing(secrets);
+        Scope scope = from.knowing(secrets);
         List<MappingProblem> problems = call.request().write(scope, out);
         if (!problems.isEmpty()) {
             throw new Failed(Failure.of(problems, call.id()));

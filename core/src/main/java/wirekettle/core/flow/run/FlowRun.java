@@ -50,6 +50,8 @@ public final class FlowRun {
     private final CompiledFlow flow;
     private final RecordWork work;
     private final RecordSource source;
+    private final PagedSource pages;
+    private final Watermark watermark;
     private final Outputs outputs;
     private final LedgerWriter books;
     private final Past past;
@@ -113,6 +115,10 @@ public final class FlowRun {
         this.past = past;
         this.how = how;
         this.outputs = outputs;
+        if (source instanceof PagedSource paged) {
+            paged.asks(flow, doors, names, this::stopping);
+        }
+        this.pages = source instanceof PagedSource paged ? paged : null;
         this.source =
                 PickedSource.of(GroupedSource.of(source, flow.source().stage().groupBy()), past.picked());
         this.books = new LedgerWriter(ledger, flow.file().all(), past.totals());
@@ -120,6 +126,8 @@ public final class FlowRun {
         this.work = new RecordWork(flow, doors, names, books, this::stopping);
         this.order = flow.source().stage().keepsOrder() ? new KeyOrder(past.held()) : null;
         this.carry = flow.source().carried().isEmpty() ? null : new CarryOver(flow.source(), past);
+        boolean marks = flow.source().watermark() != null && past.picked() == null;
+        this.watermark = marks ? new Watermark(flow.source()) : null;
         this.window = new Window(WINDOW, 1, order != null);
         boolean batched = !flow.all(CompiledBatch.class).isEmpty();
         this.batches = batched ? work.batches() : null;
@@ -244,6 +252,9 @@ public final class FlowRun {
         try {
             Map<String, Node> its = once.before(this::stopping);
             work.base(its);
+            if (pages != null) {
+                pages.base(its);
+            }
             made = its;
             return true;
         } catch (Stopped e) {
@@ -355,6 +366,8 @@ public final class FlowRun {
                 readAll = true;
             }
             readAll |= !stopping() && taken >= how.most() && how.pilot() && source.next() == null;
+        } catch (PagedSource.ReadStopped e) {
+            // the run is over
         } catch (IOException e) {
             readFailure = e;
         } catch (InterruptedException | Stopped e) {
@@ -385,6 +398,9 @@ public final class FlowRun {
                 Thread.sleep(1);
             }
             reads(true);
+        }
+        if (watermark != null) {
+            watermark.reads(next, item.node());
         }
         String fingerprint = past.ended(next);
         if (fingerprint != null) {
@@ -547,6 +563,10 @@ public final class FlowRun {
             }
         }
         durable(flushed(batch, written));
+        String far = watermark == null || ended() != Ended.DONE ? null : watermark.over(readAll);
+        if (far != null) {
+            durable(books.ends(List.of(), outputs.positions(), far));
+        }
     }
 
     /** Records of one key go one after the other, so an end is not held back to be batched. */
@@ -586,7 +606,8 @@ public final class FlowRun {
         List<LedgerLine> lines =
                 ends.values().stream().map(RecordWork.RecordResult::line).toList();
         durable(before);
-        CompletableFuture<Void> now = books.ends(lines, outputs.positions());
+        CompletableFuture<Void> now =
+                books.ends(lines, outputs.positions(), watermark == null ? null : watermark.ended(lines));
         return now.thenRun(() -> lines.forEach(line -> {
             close(line.ordinal());
             if (carry != null) {

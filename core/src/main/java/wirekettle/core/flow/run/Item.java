@@ -3,9 +3,11 @@ package wirekettle.core.flow.run;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collections;
+import java.util.HashMap;
 import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.function.Consumer;
 import wirekettle.core.expression.Places;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.soap.CallRoom;
@@ -67,6 +69,8 @@ final class Item {
     private Map<Guard, Guard.Before> left;
     private BatchStep.Member member;
     private BatchStep.Waiting waiting;
+    private Map<String, Pages> pages;
+    private Consumer<List<Node>> reader;
     private final List<BatchPlace> batches = new ArrayList<>(0);
 
     /**
@@ -171,11 +175,43 @@ final class Item {
     /** Adds what a stage made to what is in reach, where it stays. */
     void bind(String variable, Node node) {
         shows(variable, node);
+        holds(node);
+    }
+
+    /** Counts what is held for it, and is in reach later. */
+    void holds(Node node) {
         if (room.memory() != null) {
             long bytes = NodeSize.of(node);
             held += bytes;
             room.memory().take(bytes);
         }
+    }
+
+    /** Returns how far a call has asked for page after page, null when it has not. */
+    Pages pages(String call) {
+        return pages == null ? null : pages.get(call);
+    }
+
+    /** Notes how far a call has asked; null when it has all pages. */
+    void asks(String call, Pages its) {
+        if (pages == null) {
+            pages = new HashMap<>(2);
+        }
+        pages.put(call, its);
+    }
+
+    /** Lets each page be taken as it comes: the records of a run are read with it. */
+    void reads(Consumer<List<Node>> taker) {
+        reader = taker;
+    }
+
+    /** Takes the rows of a page where they are read one page at a time; tells whether they are. */
+    boolean takesPage(List<Node> rows) {
+        if (reader == null) {
+            return false;
+        }
+        reader.accept(rows);
+        return true;
     }
 
     /** Lets something be in reach that is to be replaced or taken back. */

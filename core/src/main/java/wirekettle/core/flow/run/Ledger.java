@@ -13,6 +13,7 @@ public interface Ledger {
      * @param passages effects of records that are still on their way, by their records' places
      * @param ends records that ended
      * @param positions how far outputs are durable, by the ids of their stages; empty when there is nothing new
+     * @param watermark how far the source was read with records that have an end; null when there is nothing new
      * @param totals what the run has come to with all this
      */
     record Batch(
@@ -20,6 +21,7 @@ public interface Ledger {
             List<KnownPassage> passages,
             List<LedgerLine> ends,
             Map<String, Long> positions,
+            String watermark,
             Totals totals) {}
 
     /**

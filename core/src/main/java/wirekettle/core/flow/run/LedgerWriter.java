@@ -17,7 +17,7 @@ import wirekettle.core.flow.file.Stage;
 final class LedgerWriter implements Steps.Claims, AutoCloseable {
     private static final int MOST = 2_000;
 
-    private record Ends(List<LedgerLine> lines, Map<String, Long> positions) {}
+    private record Ends(List<LedgerLine> lines, Map<String, Long> positions, String watermark) {}
 
     private record Entry(Claim claim, Ledger.KnownPassage known, Ends ends, CompletableFuture<Void> durable) {}
 
@@ -71,9 +71,9 @@ final class LedgerWriter implements Steps.Claims, AutoCloseable {
         put(null, known, null);
     }
 
-    /** Takes records that ended, with how far the outputs are durable. */
-    CompletableFuture<Void> ends(List<LedgerLine> lines, Map<String, Long> positions) {
-        return put(null, null, new Ends(List.copyOf(lines), positions));
+    /** Takes records that ended, with how far the outputs are durable and the source was read; null for nothing new. */
+    CompletableFuture<Void> ends(List<LedgerLine> lines, Map<String, Long> positions, String watermark) {
+        return put(null, null, new Ends(List.copyOf(lines), positions, watermark));
     }
 
     private CompletableFuture<Void> put(Claim claim, Ledger.KnownPassage known, Ends ends) {
@@ -117,6 +117,7 @@ final class LedgerWriter implements Steps.Claims, AutoCloseable {
         List<Ledger.KnownPassage> passages = new ArrayList<>();
         List<LedgerLine> ends = new ArrayList<>();
         Map<String, Long> positions = Map.of();
+        String watermark = null;
         for (Entry entry : entries) {
             if (entry.claim() != null) {
                 claims.add(entry.claim());
@@ -125,10 +126,13 @@ final class LedgerWriter implements Steps.Claims, AutoCloseable {
             } else {
                 ends.addAll(entry.ends().lines());
                 positions = entry.ends().positions();
+                watermark = entry.ends().watermark() == null
+                        ? watermark
+                        : entry.ends().watermark();
             }
         }
         Totals then = totals.with(ends, stages);
-        ledger.keep(new Ledger.Batch(claims, passages, ends, positions, then.reading(read)));
+        ledger.keep(new Ledger.Batch(claims, passages, ends, positions, watermark, then.reading(read)));
         totals = then;
     }
 

@@ -75,7 +75,7 @@ final class MapStep implements Step {
         Node all = numbers.done();
         item.makes(map.id(), all);
         Scope scope = item.scope().with(FilledBy.Number.DRAWN, all);
-        steps.watch().draws(map.id(), item.path(), scope);
+        steps.watch().adds(map.id(), item.path(), scope);
         return scope;
     }
 

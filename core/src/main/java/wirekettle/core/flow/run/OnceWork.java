@@ -219,7 +219,7 @@ final class OnceWork {
             }
             outputs.write(ordinal, rows, false);
             outputs.flush();
-            durable(books.ends(List.of(line), outputs.positions()));
+            durable(books.ends(List.of(line), outputs.positions(), null));
         }
 
         private static void durable(CompletableFuture<Void> written) throws IOException {

@@ -11,9 +11,11 @@ import java.util.Map;
 import java.util.Set;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.flow.compile.CompiledAfter;
+import wirekettle.core.flow.compile.CompiledBlock;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.CompiledRead;
 import wirekettle.core.flow.compile.CompiledValue;
+import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.soap.CallRoom;
 import wirekettle.core.soap.security.Masking;
 import wirekettle.core.value.Node;
@@ -122,7 +124,7 @@ public final class SampleWalk {
             }
 
             @Override
-            public void draws(String stage, String path, Scope scope) {
+            public void adds(String stage, String path, Scope scope) {
                 scopes.computeIfPresent(stage, (id, its) -> path.equals(paths.get(id)) ? scope : its);
             }
 
@@ -155,6 +157,10 @@ public final class SampleWalk {
         try {
             Map<String, Node> made = before(flow, doors, names, steps);
             base = made;
+            source(flow, doors, names, steps, record);
+            if (record == null && source != null && source.from() != null) {
+                return;
+            }
             steps.base(made);
             Node handedOn = handedOn(flow, doors, names, ordinal, record);
             Scope with =
@@ -249,6 +255,27 @@ public final class SampleWalk {
         Scope scope =
                 RecordWork.scope(flow, doors, names, now, now, ordinal, record).knowing(name -> Masking.MASK);
         return new Item(ordinal, path, record, "", null, scope, CallRoom.NONE, Replay.starting(now), false);
+    }
+
+    /** Takes the sample to the operation that gives the records. */
+    private void source(CompiledFlow flow, Doors doors, RunNames names, Steps steps, Node record)
+            throws Failed, Stopped {
+        if (flow.source() == null || flow.source().from() == null) {
+            return;
+        }
+        ReadStage.FromOperation from = flow.source().stage().from();
+        Item item = SourceScope.item(doors, names, base, from, null, CallRoom.NONE);
+        item.scope(item.scope().knowing(name -> Masking.MASK));
+        try {
+            steps.block(new CompiledBlock(
+                            List.of(flow.source().from()),
+                            flow.source().from().frame().after()))
+                    .run(item);
+        } catch (NoReply e) {
+            if (record == null) {
+                throw e;
+            }
+        }
     }
 
     /** Returns what the sample before one of its key hands on, null for nothing. */

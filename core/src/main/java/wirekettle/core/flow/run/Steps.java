@@ -87,8 +87,8 @@ final class Steps {
         /** Returns which of so many items of a Split is looked at first, from 1. */
         int shown(String split, int items);
 
-        /** A stage has drawn numbers for an item at a path, and makes its record with these variables. */
-        default void draws(String stage, String path, Scope scope) {}
+        /** A stage adds to what an item at a path has, for its own fills: numbers drawn, the page it asks for. */
+        default void adds(String stage, String path, Scope scope) {}
 
         /** Returns the samples that go with one in a Batch, it among them. */
         default List<Item> company(String batch, Item item) {

@@ -136,7 +136,8 @@ public class CarryOverTest extends OutlineFixture {
 
     @Test
     public void whatCannotBeHandedOnIsAProblem() {
-        ReadStage without = new ReadStage("read", "transports", "t", "$t/key", null, null, HANDING_ON.carry(), null);
+        ReadStage without =
+                new ReadStage("read", "transports", null, "t", "$t/key", null, null, HANDING_ON.carry(), null);
         assertTrue(
                 said(without)
                         .contains(

@@ -215,6 +215,7 @@ public class RandomOutlinesTest {
                     List.of(Fill.expression(
                             id("q"), "/" + V + "TrackTransport/" + V + "reference", "concat('" + id + "-', $t/key)")),
                     null,
+                    null,
                     delivery,
                     effect == Delivery.Effect.CHANGES && random.nextBoolean() ? undo(id) : null,
                     lane(id, depth));

@@ -40,3 +40,13 @@ create unique index series_number_place on series_number (run_id, ordinal, path,
 -- the numbers drawn for a record, as JSON; and, sealed, what it hands on to the next one of its key
 alter table record_end add numbers text, add carried bytea;
 create index record_end_carried on record_end (run_id, key, ordinal) where carried is not null;
+
+-- how far a flow has read the operation that gives its records
+create table watermark (
+    flow_id bigint not null references flow on delete cascade,
+    environment text not null,
+    value text not null,
+    run_id bigint,
+    moved_at timestamptz not null default now(),
+    primary key (flow_id, environment)
+);

@@ -22,10 +22,10 @@ import wirekettle.core.flow.run.Numbers;
 import wirekettle.core.value.Series;
 
 /**
- * Where series stand, in a file that runs share one after the other: a line of JSON for each number that is drawn, given
- * back or used. Safe for several threads of one run; a second run is refused the file while one has it.
+ * What runs leave for the next one, in a file they share one after the other: where series stand, and how far operations
+ * were read. A line of JSON for each number that is drawn, given back or used, and for each watermark. Safe for several threads of one run; a second run is refused the file while one has it.
  */
-public final class FileNumbers implements Numbers, AutoCloseable {
+public final class FileState implements Numbers, AutoCloseable {
     private static final ObjectMapper JSON = new ObjectMapper();
 
     private final FileChannel channel;
@@ -33,6 +33,7 @@ public final class FileNumbers implements Numbers, AutoCloseable {
     private final Map<Counted, Long> next = new HashMap<>();
     private final Map<Counted, TreeSet<Long>> free = new HashMap<>();
     private final Map<Held, Long> held = new HashMap<>();
+    private final Map<String, String> watermarks = new HashMap<>();
     private int runs;
     private int run;
 
@@ -40,7 +41,7 @@ public final class FileNumbers implements Numbers, AutoCloseable {
 
     private record Held(int run, Counted of, long ordinal, String path, String stage) {}
 
-    private FileNumbers(FileChannel channel, FileLock lock) {
+    private FileState(FileChannel channel, FileLock lock) {
         this.channel = channel;
         this.lock = lock;
     }
@@ -52,15 +53,15 @@ public final class FileNumbers implements Numbers, AutoCloseable {
      * @param resume whether a run goes on: what it holds stays its own
      * @throws IOException when it is damaged, or another run has it
      */
-    public static FileNumbers open(Path file, String ledger, boolean resume) throws IOException {
+    public static FileState open(Path file, String ledger, boolean resume) throws IOException {
         FileChannel channel =
                 FileChannel.open(file, StandardOpenOption.CREATE, StandardOpenOption.READ, StandardOpenOption.WRITE);
         try {
             FileLock lock = locked(channel);
             if (lock == null) {
-                throw new IOException("another run draws numbers from " + file + ": wait until it has ended");
+                throw new IOException("another run uses " + file + ": wait until it has ended");
             }
-            FileNumbers numbers = new FileNumbers(channel, lock);
+            FileState numbers = new FileState(channel, lock);
             numbers.read(Files.readAllBytes(file), ledger);
             if (!resume || numbers.run == 0) {
                 numbers.run = ++numbers.runs;
@@ -91,7 +92,7 @@ public final class FileNumbers implements Numbers, AutoCloseable {
             try {
                 take(JSON.readTree(bytes, from, at - from), ledger);
             } catch (JsonProcessingException e) {
-                throw new IOException("the file of series is damaged in line " + line + ": " + e.getOriginalMessage());
+                throw new IOException("the state is damaged in line " + line + ": " + e.getOriginalMessage());
             }
             from = at + 1;
             line++;
@@ -107,6 +108,10 @@ public final class FileNumbers implements Numbers, AutoCloseable {
             run = entry.path("ledger").asText().equals(ledger)
                     ? entry.get("run").asInt()
                     : run;
+            return;
+        }
+        if (entry.has("watermark")) {
+            watermarks.put(entry.path("flow").asText(), entry.get("watermark").asText());
             return;
         }
         String what = entry.has("drawn") ? "drawn" : entry.has("back") ? "back" : "used";
@@ -194,6 +199,17 @@ public final class FileNumbers implements Numbers, AutoCloseable {
             add(line(what, number, by, true));
             takes(what, by.of(), number, by);
         }
+    }
+
+    /** Returns how far a flow has read its operation, null when it never did. */
+    public synchronized String watermark(String flow) {
+        return watermarks.get(flow);
+    }
+
+    /** Keeps how far a flow has read its operation. */
+    public synchronized void watermark(String flow, String value) throws IOException {
+        add(JSON.createObjectNode().put("watermark", value).put("flow", flow));
+        watermarks.put(flow, value);
     }
 
     @Override
