@@ -108,6 +108,8 @@ function Editor({ flow }: { flow: Flow }) {
   const problems = preview.data?.problems ?? flow.problems;
   const attention = preview.data?.attention ?? [];
   const total = preview.data?.records ?? flow.records;
+  // how many records an operation gives is known once it is asked
+  const asksOperation = read?.verb === 'Read' && read.from !== undefined;
   const { proof, cancel } = useProof(
     flow.id,
     file,
@@ -128,7 +130,7 @@ function Editor({ flow }: { flow: Flow }) {
     {
       calls: stages.filter((s): s is Call => s.verb === 'Call'),
       problems: problems.length,
-      records: total,
+      records: asksOperation ? undefined : total,
     },
     draft.settled,
   );
@@ -229,7 +231,7 @@ function Editor({ flow }: { flow: Flow }) {
           setSheet(proposals);
         }}
       >
-        <Button onClick={() => run(5)} disabled={total === 0 || !mayRun}>
+        <Button onClick={() => run(5)} disabled={(total === 0 && !asksOperation) || !mayRun}>
           Try 5
         </Button>
         <Button
@@ -237,10 +239,10 @@ function Editor({ flow }: { flow: Flow }) {
           style={environment === 'Live' ? LIVE : undefined}
           loading={starting}
           title={mayRun ? undefined : `You may not run in ${environment}`}
-          disabled={total === 0 || !mayRun}
+          disabled={(total === 0 && !asksOperation) || !mayRun}
           onClick={() => run(0)}
         >
-          Run {total} in {environment}
+          Run {asksOperation ? '' : `${total} `}in {environment}
         </Button>
       </FlowBar>
       <div className={css.body}>

@@ -18,7 +18,7 @@ export const LIVE = { background: '#22272a', borderColor: '#22272a' };
 export function useStartRun(
   flowId: number,
   environment: string,
-  of: { calls: Call[]; problems: number; records: number },
+  of: { calls: Call[]; problems: number; records: number | undefined },
   settled: () => Promise<number>,
 ) {
   const navigate = useNavigate();
@@ -53,7 +53,8 @@ export function useStartRun(
   };
   /** Starts a run of the first records, 0 for all. */
   const run = (limit: number) => {
-    const count = limit || of.records;
+    const known = limit || of.records;
+    const count = known === undefined ? 'everything' : String(known);
     const changing = of.calls.filter((c) => c.delivery.effect === 'changes');
     if (environment !== 'Live' && of.problems === 0 && changing.length === 0) {
       void go(limit);
@@ -65,7 +66,8 @@ export function useStartRun(
         <>
           {changing.map((c) => (
             <p key={c.id}>
-              {c.operation} changes data at “{c.endpoint}” in {environment}, up to {count} times.
+              {c.operation} changes data at “{c.endpoint}” in {environment},{' '}
+              {known === undefined ? 'for every record it reads' : `up to ${count} times`}.
             </p>
           ))}
           {of.problems > 0 && (

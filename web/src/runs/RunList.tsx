@@ -67,8 +67,8 @@ export function RunList() {
               title: 'Records',
               align: 'right',
               width: 90,
-              dataIndex: 'total',
-              sorter: (a, b) => a.total - b.total,
+              render: (_, run) => run.total || run.read,
+              sorter: (a, b) => (a.total || a.read) - (b.total || b.read),
             },
             {
               title: 'Done',

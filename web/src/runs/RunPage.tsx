@@ -225,13 +225,20 @@ export function RunPage() {
         )}
         <div className={css.speed}>
           <Progress
-            percent={run.total ? Math.min(100, Math.round((run.ended / run.total) * 100)) : 100}
+            percent={
+              run.total
+                ? Math.min(100, Math.round((run.ended / run.total) * 100))
+                : run.state === 'running'
+                  ? 0
+                  : 100
+            }
             size="small"
             status={running && !onHold ? 'active' : 'normal'}
             strokeColor="var(--primary)"
           />
           <span className="dim">
-            {run.ended} of {run.total} records · {run.rows} rows · {run.calls} calls ·{' '}
+            {run.ended}
+            {run.total > 0 && ` of ${run.total}`} records · {run.rows} rows · {run.calls} calls ·{' '}
             {NUMBER.format(perSecond)} a second{run.saved > 0 && ` · ${run.saved} saved by a lane`}
             {secondsLeft !== undefined &&
               secondsLeft !== null &&

@@ -67,6 +67,7 @@ public final class PageFile implements PagedSource.Kept {
             text(new DataOutputStream(bytes), given);
             channel.truncate(0);
             write(bytes);
+            channel.position(whole);
         }
     }
 

@@ -15,6 +15,7 @@ import wirekettle.core.fill.MessageStyle;
 import wirekettle.core.flow.file.AnswerStage;
 import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.Delivery;
+import wirekettle.core.flow.file.Paging;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.record.ReplyDocuments;
 import wirekettle.core.request.FillPlan;
@@ -56,7 +57,8 @@ public record CompiledCall(
                     .orElse(null);
             callable(stage, offered, at);
         }
-        Reach asking = stage.pages() == null ? reach : reach.with(CompiledPaging.page(stage));
+        boolean paged = stage.pages() != null && stage.pages().by() != Paging.By.ONCE;
+        Reach asking = paged ? reach.with(CompiledPaging.page(stage)) : reach;
         at.places().put(stage.id(), asking);
         at.checkWires(stage.id(), stage.fills(), asking);
         if (offered == null) {
