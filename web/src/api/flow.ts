@@ -154,6 +154,7 @@ export function fillText(fill: Fill | undefined): string {
 export function fillShown(fill: Fill): string {
   if (fill.repeat !== undefined) return `each ${fill.repeat}`;
   if (fill.copy !== undefined) return `all of ${fill.copy}`;
+  if (fill.signature) return `signed over ${fill.signature.over.replace(/.*[/}]/, '')}`;
   if (fill.secret !== undefined) return `secret ${fill.secret}`;
   if (fill.nil) return 'nil';
   if (fill.number !== undefined) return `next of ${fill.number}`;

@@ -338,7 +338,39 @@ function Body({
         (when) => onChange({ ...fill, when: when || undefined }),
         "$loan/kind = 'permit'",
       )}
+      {fill.signature &&
+        line(
+          'Key',
+          'the key it is signed with: a secret, or the one the endpoint signs messages with',
+          <span className="row">
+            <Select
+              size="small"
+              allowClear
+              aria-label="Key"
+              className="field-l"
+              placeholder="that of the endpoint"
+              value={fill.signature.key}
+              options={secrets.data?.map((s) => ({ value: s.name }))}
+              onChange={(key?: string) =>
+                fill.signature && onChange({ ...fill, signature: { ...fill.signature, key } })
+              }
+            />
+            <Checkbox
+              checked={!!fill.signature.inclusive}
+              onChange={(e) =>
+                fill.signature &&
+                onChange({
+                  ...fill,
+                  signature: { ...fill.signature, inclusive: e.target.checked || undefined },
+                })
+              }
+            >
+              inclusive canonical form
+            </Checkbox>
+          </span>,
+        )}
       {!fill.pick &&
+        !fill.signature &&
         fill.repeat === undefined &&
         line(
           'Instead',

@@ -1,3 +1,4 @@
+import { Dropdown } from 'antd';
 import { type CallStage as Call, freeId } from '../api/flow';
 import type { SheetRow } from '../api/types';
 import { type MessageAt, PickMenu } from '../shared/PickMenu';
@@ -78,6 +79,22 @@ export function RowActions({
           this one
         </button>
       )}
+      {!filled && isSignature(row) && (
+        <Dropdown
+          trigger={['click']}
+          menu={{
+            items: signable(rows).map((path) => ({ key: path, label: `over ${localName(path)}` })),
+            onClick: ({ key }) => {
+              const id = freeId(stage.fills, 'q');
+              change([...stage.fills, { id, target: row.path, signature: { over: key } }]);
+            },
+          }}
+        >
+          <button type="button" className="linkish rigid" title="an XML signature over an element with an Id">
+            sign …
+          </button>
+        </Dropdown>
+      )}
       {focused && row.next && (
         <button
           type="button"
@@ -98,6 +115,22 @@ export function RowActions({
       )}
     </>
   );
+}
+
+/** Tells whether a row is an element Signature of XML Signature. */
+function isSignature(row: SheetRow): boolean {
+  return row.path.endsWith('{http://www.w3.org/2000/09/xmldsig#}Signature');
+}
+
+/** Returns the elements that can be signed: those with an attribute they are referred to by. */
+function signable(rows: SheetRow[]): string[] {
+  return rows
+    .filter((r) => /\/@(Id|ID|id)$/.test(r.path) && !r.path.includes('xmldsig#'))
+    .map((r) => r.path.slice(0, r.path.lastIndexOf('/@')));
+}
+
+function localName(path: string): string {
+  return path.slice(path.lastIndexOf('}') + 1);
 }
 
 /** Tells whether a document can stand in a field: in a text, in base64, or where any element may stand. */

@@ -165,6 +165,11 @@ public record Fill(
         return of(id, target, new FilledBy.Secret(name));
     }
 
+    /** Returns a fill that signs an element. */
+    public static Fill signature(String id, String target, String over, String key) {
+        return of(id, target, new FilledBy.Signature(over, key, null));
+    }
+
     /** Returns a fill that is always nil. */
     public static Fill nil(String id, String target) {
         return of(id, target, new FilledBy.Nil());

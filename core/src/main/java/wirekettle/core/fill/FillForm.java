@@ -17,6 +17,7 @@ record FillForm(
         Join join,
         String copy,
         String secret,
+        FilledBy.Signature signature,
         Boolean nil,
         String key,
         String number,
@@ -46,6 +47,7 @@ record FillForm(
                 by instanceof FilledBy.Join join ? new Join(join.parts(), join.by()) : null,
                 by instanceof FilledBy.Copy copy ? copy.from() : null,
                 by instanceof FilledBy.Secret secret ? secret.name() : null,
+                by instanceof FilledBy.Signature signature ? signature : null,
                 by instanceof FilledBy.Nil ? true : null,
                 by instanceof FilledBy.Key key ? key.of() : null,
                 by instanceof FilledBy.Number number ? number.series() : null,
@@ -75,6 +77,7 @@ record FillForm(
                         secret == null ? null : new FilledBy.Secret(secret),
                         key == null ? null : new FilledBy.Key(key),
                         number == null ? null : new FilledBy.Number(number),
+                        signature,
                         Boolean.TRUE.equals(nil) ? new FilledBy.Nil() : null,
                         Boolean.TRUE.equals(pick) ? new FilledBy.Pick() : null)
                 .filter(Objects::nonNull)

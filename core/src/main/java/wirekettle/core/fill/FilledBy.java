@@ -1,5 +1,6 @@
 package wirekettle.core.fill;
 
+import com.fasterxml.jackson.annotation.JsonInclude;
 import java.util.List;
 
 /** What fills a field. */
@@ -39,6 +40,16 @@ public sealed interface FilledBy {
 
     /** A secret's value, which is sent, and shown and kept nowhere. */
     record Secret(String name) implements FilledBy {}
+
+    /**
+     * An XML signature over an element of the message, made when it is sent.
+     *
+     * @param over the path of the element
+     * @param key names the secret with the key; null for the key the endpoint signs messages with
+     * @param inclusive whether the canonical form is the inclusive one; exclusive when null
+     */
+    @JsonInclude(JsonInclude.Include.NON_NULL)
+    record Signature(String over, String key, Boolean inclusive) implements FilledBy {}
 
     /** The field is always sent as explicitly nil. */
     record Nil() implements FilledBy {}
@@ -81,6 +92,6 @@ public sealed interface FilledBy {
 
     /** Tells whether it gives one value: it neither picks, nor repeats, nor copies a subtree. */
     default boolean givesValue() {
-        return !(this instanceof Pick || this instanceof Repeat || this instanceof Copy);
+        return !(this instanceof Pick || this instanceof Signature || this instanceof Repeat || this instanceof Copy);
     }
 }

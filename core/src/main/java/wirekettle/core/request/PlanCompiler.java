@@ -286,6 +286,8 @@ final class PlanCompiler {
             } else if (fill.by() instanceof FilledBy.Copy copy) {
                 ValueSource.path(copy.from(), inReach);
                 new SubtreeCopy(this::added, byTarget::containsKey).of(fill.id(), copy.from(), field);
+            } else if (fill.by() instanceof FilledBy.Signature signature) {
+                signed(element, field, fill, signature);
             } else if (fill.nil()) {
                 element.nil(fill.id());
                 if (!field.nillable()) {
@@ -300,6 +302,17 @@ final class PlanCompiler {
             element.broken(fill.id(), e);
         }
         return inside;
+    }
+
+    private void signed(PlanElement element, SheetField field, Fill fill, FilledBy.Signature signature) {
+        if (!SignatureSkeleton.fits(field)) {
+            problem(field, fill, "invalid", "is no element Signature of XML Signature: a signature cannot stand in it");
+        } else if (signature.over() == null || !signature.over().startsWith("/")) {
+            problem(field, fill, "invalid", "does not say over which element the signature is");
+        } else {
+            element.pick(fill.id());
+            new SignatureSkeleton(this::added, fill.id()).of(signature, field.path());
+        }
     }
 
     private void checkFile(SheetField field, Fill fill) {

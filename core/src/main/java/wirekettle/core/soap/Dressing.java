@@ -16,8 +16,11 @@ import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.soap.attachments.Multipart;
 import wirekettle.core.soap.attachments.Part;
 import wirekettle.core.soap.attachments.Xop;
+import wirekettle.core.soap.security.ElementSigning;
 import wirekettle.core.soap.security.KeyMaterial;
+import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.soap.security.SecurityHeader;
+import wirekettle.core.soap.security.SignatureMark;
 import wirekettle.core.soap.security.XmlSigning;
 import wirekettle.core.value.Content;
 import wirekettle.core.value.Name;
@@ -64,11 +67,13 @@ final class Dressing {
     Dressed dress(byte[] given) throws XmlSigning.NotSignable, Folders.NoSuchFile {
         EndpointSettings settings = reach.settings();
         // a signature is over the content itself (XOP 1.0, 3), and base64 is no ASCII in every charset
-        boolean whole = signing != null || "A".getBytes(charset()).length > 1;
+        boolean signs = SignatureMark.in(given);
+        boolean whole = signing != null || signs || "A".getBytes(charset()).length > 1;
         byte[] message = whole ? FileMark.inMemory(given, reach.folders()) : given;
         EnvelopeText frame = null;
         String text = null;
-        if (settings.addressing()
+        if (signs
+                || settings.addressing()
                 || settings.security().sends()
                 || !settings.soapHeaders().isEmpty()) {
             text = new String(message, StandardCharsets.UTF_8);
@@ -97,6 +102,9 @@ final class Dressing {
             }
             String id = " xmlns:wsu=\"" + SecurityHeader.WSU + "\" wsu:Id=\"" + SecurityHeader.BODY_ID + "\"";
             text = frame.with(blocks.toString(), signed ? id : "");
+            if (signs && !reach.provesNothing()) {
+                text = ElementSigning.sign(text, name -> name.isEmpty() ? signing : key(name));
+            }
             if (signed) {
                 String signature = XmlSigning.sign(text, signing);
                 int end = text.indexOf("</wsse:Security>");
@@ -104,6 +112,14 @@ final class Dressing {
             }
         }
         return packed(text, message, messageId);
+    }
+
+    private KeyMaterial key(String name) {
+        try {
+            return reach.secrets().key(name);
+        } catch (Secrets.SecretMissing e) {
+            return null;
+        }
     }
 
     private String security(EnvelopeText frame) {

@@ -155,6 +155,11 @@ public record EndpointReach(
         return key == null ? null : secrets().key(key);
     }
 
+    /** Tells whether it is a place nothing is proved to, as a simulator: messages are not signed for it. */
+    boolean provesNothing() {
+        return secrets == Secrets.STAND_INS;
+    }
+
     /** Returns the key messages are signed with, null for none. */
     public KeyMaterial signKey() {
         String key = settings.security().signKey();

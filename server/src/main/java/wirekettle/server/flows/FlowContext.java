@@ -384,6 +384,7 @@ public class FlowContext {
         Endpoints.Route route = endpoints.route(call.stage().endpoint(), environment);
         try {
             call.secrets().forEach(route.reach().secrets()::text);
+            call.keys().forEach(route.reach().secrets()::key);
         } catch (Secrets.SecretElsewhere e) {
             throw new Problem(409, "secret-elsewhere", "A fill sends a secret, and " + e.getMessage() + ".")
                     .with("secret", e.name())

@@ -61,6 +61,12 @@ final class SourceWords {
         if (by instanceof FilledBy.Key key) {
             return "a key for " + key.of();
         }
+        if (by instanceof FilledBy.Number number) {
+            return "the next number of " + number.series();
+        }
+        if (by instanceof FilledBy.Signature signature) {
+            return "a signature over " + signature.over();
+        }
         if (by instanceof FilledBy.Secret secret) {
             return "the secret " + secret.name();
         }

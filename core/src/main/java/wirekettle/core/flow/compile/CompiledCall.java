@@ -186,6 +186,17 @@ public record CompiledCall(
         return names;
     }
 
+    /** Returns the names of the secrets with the keys its fills sign with. */
+    public Set<String> keys() {
+        Set<String> names = new LinkedHashSet<>();
+        for (Fill fill : stage().fills()) {
+            if (fill.by() instanceof FilledBy.Signature signature && signature.key() != null) {
+                names.add(signature.key());
+            }
+        }
+        return names;
+    }
+
     @Override
     public boolean usable() {
         return request != null && (pages == null || pages.rows() != null);

@@ -224,7 +224,10 @@ public final class CompiledFlow {
     /** Returns the names of the secrets fills send, those of each call. */
     public Set<String> secrets() {
         Set<String> names = new LinkedHashSet<>();
-        all(CompiledCall.class).forEach(call -> names.addAll(call.secrets()));
+        all(CompiledCall.class).forEach(call -> {
+            names.addAll(call.secrets());
+            names.addAll(call.keys());
+        });
         return names;
     }
 

@@ -2,6 +2,7 @@ package wirekettle.core.flow.run;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Set;
 import java.util.concurrent.ExecutionException;
 import java.util.concurrent.Future;
 import java.util.concurrent.atomic.AtomicInteger;
@@ -31,12 +32,14 @@ final class SplitStep implements Step {
     private final SplitStage stage;
     private final Steps steps;
     private final Step block;
+    private final Set<String> kept;
 
     SplitStep(CompiledSplit split, Steps steps) {
         this.split = split;
         this.stage = split.stage();
         this.steps = steps;
         this.block = steps.block(split.block());
+        this.kept = steps.gathered(split);
     }
 
     /** How an item ended; {@code why} is null for one that did not fail. */
@@ -366,7 +369,7 @@ final class SplitStep implements Step {
                     .add("end", part.end().word());
             for (String name : split.made()) {
                 Node made = part.item().scope().get(name);
-                if (made != null) {
+                if (made != null && (kept.contains(name) || split.shape() != null)) {
                     item.add(made.named(Name.of(name)));
                 }
             }

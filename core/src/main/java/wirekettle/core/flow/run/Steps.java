@@ -5,6 +5,7 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.Callable;
 import java.util.concurrent.Future;
 import java.util.concurrent.RejectedExecutionException;
@@ -27,6 +28,8 @@ import wirekettle.core.flow.compile.CompiledNote;
 import wirekettle.core.flow.compile.CompiledRead;
 import wirekettle.core.flow.compile.CompiledSplit;
 import wirekettle.core.flow.compile.CompiledWrite;
+import wirekettle.core.flow.compile.GatheredUses;
+import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.value.Node;
 
@@ -36,6 +39,7 @@ final class Steps {
 
     private static final int MOST_HELPERS = 128;
 
+    private final FlowFile file;
     private final Doors doors;
     private final Claims claims;
     private final Stop stop;
@@ -124,6 +128,7 @@ final class Steps {
 
     Steps(CompiledFlow flow, Doors doors, Claims claims, Stop stop, Watch watch) {
         this.watch = watch;
+        this.file = flow.file();
         this.doors = doors;
         this.claims = claims;
         this.stop = stop;
@@ -204,6 +209,13 @@ final class Steps {
             with = with.with(each.getKey(), each.getValue());
         }
         return with;
+    }
+
+    /** Returns which variables of its items stay in what a Split gathers; a sample shows all of them. */
+    Set<String> gathered(CompiledSplit split) {
+        return looking() || split.stage().gather() == null
+                ? Set.copyOf(split.made())
+                : GatheredUses.of(file, split.stage(), split.made());
     }
 
     /** Returns where records wait for company. */

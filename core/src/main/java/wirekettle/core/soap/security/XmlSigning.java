@@ -70,7 +70,7 @@ public final class XmlSigning {
             }
             SignedInfo info = factory.newSignedInfo(
                     factory.newCanonicalizationMethod(CanonicalizationMethod.EXCLUSIVE, (C14NMethodParameterSpec) null),
-                    factory.newSignatureMethod(key.key().getAlgorithm().equals("EC") ? ECDSA : RSA, null),
+                    factory.newSignatureMethod(algorithm(key), null),
                     references);
             KeyInfo told = factory.getKeyInfoFactory()
                     .newKeyInfo(Collections.singletonList(new DOMStructure(tokenReference(document))));
@@ -87,6 +87,11 @@ public final class XmlSigning {
         } catch (MarshalException | XMLSignatureException | GeneralSecurityException e) {
             throw new NotSignable("the message cannot be signed: " + e.getMessage());
         }
+    }
+
+    /** Returns the signature algorithm of a key. */
+    static String algorithm(KeyMaterial key) {
+        return key.key().getAlgorithm().equals("EC") ? ECDSA : RSA;
     }
 
     private static Reference reference(XMLSignatureFactory factory, String id) throws GeneralSecurityException {
@@ -133,7 +138,7 @@ public final class XmlSigning {
         return null;
     }
 
-    private static String text(Node node) {
+    static String text(Node node) {
         try {
             Transformer transformer = TransformerFactory.newDefaultInstance().newTransformer();
             transformer.setOutputProperty(OutputKeys.OMIT_XML_DECLARATION, "yes");
