@@ -102,7 +102,8 @@ function Body({
     fill.copy === undefined &&
     !fill.nil &&
     fill.secret === undefined &&
-    fill.number === undefined;
+    fill.number === undefined &&
+    !fill.signature;
   const each = fill.each ?? {};
   const setEach = (part: Partial<Each>) => {
     const next = { ...each, ...part };

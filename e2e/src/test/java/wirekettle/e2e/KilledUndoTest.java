@@ -4,6 +4,7 @@ import static org.testng.Assert.assertEquals;
 import static org.testng.Assert.assertTrue;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.util.ArrayList;
 import java.util.Collections;
@@ -19,7 +20,13 @@ import org.testng.annotations.Test;
  * as booked, taken back or in doubt, and nothing came twice.
  */
 public class KilledUndoTest extends KilledRuns {
+    private static final String V = "/{urn:halewick:vanline:2}";
+    private static final String OBJECT = V + "BookCrate" + V + "crate" + V + "content" + V + "object";
+
+    private final Set<String> earlier = new HashSet<>();
+    private volatile String series;
     private volatile boolean refusing = true;
+    private final List<String> tickets = Collections.synchronizedList(new ArrayList<>());
     private final List<String> days = Collections.synchronizedList(new ArrayList<>());
 
     @Override
@@ -31,6 +38,9 @@ public class KilledUndoTest extends KilledRuns {
         String crate = request.replaceAll(cancels ? "(?s).*?label>VL/([^<]*)<.*" : "(?s).*?number>([^<]*)<.*", "$1");
         boolean refused = !cancels && refused(crate);
         received.add((cancels ? "cancel " : refused ? "refuse " : "book ") + crate);
+        if (!cancels && !refused) {
+            tickets.add(request.replaceAll("(?s).*?object>([^<]*)<.*", "$1"));
+        }
         if (refused) {
             return new Reply(
                     500,
@@ -98,10 +108,23 @@ public class KilledUndoTest extends KilledRuns {
         ObjectNode book = (ObjectNode) file.at("/stages/3/stages/0");
         book.put("endpoint", "Own desk");
         ((ObjectNode) book.get("undo").get(0)).put("endpoint", "Own desk");
+        numbered(file, book, name);
         ((ObjectNode) file.at("/before/0")).put("endpoint", "Own desk");
         ((ObjectNode) file.at("/after/stages/0")).put("endpoint", "Own desk");
         client.send("PUT", "/api/flows/" + made.get("id"), file, Map.of("If-Match", "\"1\""));
         return made.get("id").asLong();
+    }
+
+    /** Every crate gets a ticket of a series without gaps, which the desk sees. */
+    private void numbered(ObjectNode file, ObjectNode book, String name) throws Exception {
+        series = "tickets of " + name;
+        client.post("/api/series", Map.of("name", series, "gapless", true, "start", 1));
+        ObjectNode map =
+                JSON.createObjectNode().put("verb", "Map").put("id", "ticket").put("as", "ticket");
+        map.putArray("columns").addObject().put("name", "no").put("type", "string");
+        map.putArray("fills").addObject().put("id", "t1").put("target", "no").put("number", series);
+        ((ArrayNode) file.at("/stages/3/stages")).insert(0, map);
+        fill(book, "}object").removeAll().put("id", "b6").put("target", OBJECT).put("wire", "$ticket/no");
     }
 
     @Test
@@ -112,6 +135,7 @@ public class KilledUndoTest extends KilledRuns {
     @Override
     void begins() {
         days.clear();
+        tickets.clear();
     }
 
     @Override
@@ -140,11 +164,43 @@ public class KilledUndoTest extends KilledRuns {
                 default -> assertEquals(line.get("ended").asText(), "in-doubt");
             }
         }
+        tickets(path, lines);
         String results = client.send("GET", path + "/results", null, Map.of()).text();
         List<String> rows =
                 results.lines().skip(1).map(row -> row.split(",")[0]).toList();
         assertEquals(rows.size(), run.get("done").asInt(), "the file has what is done, once");
         assertEquals(new HashSet<>(rows).size(), rows.size());
+    }
+
+    /** Each ticket was used for one crate, or given back: none is missing, and none came twice. */
+    private void tickets(String path, List<JsonNode> lines) throws Exception {
+        Set<String> used = new HashSet<>();
+        for (JsonNode line : lines) {
+            JsonNode way = client.get(path + "/records/" + line.get("ordinal"));
+            for (JsonNode number : way.get("numbers")) {
+                boolean ticket = number.get("series").asText().equals(series);
+                boolean back = number.get("givenBack").asBoolean();
+                assertTrue(!ticket || back || used.add(number.get("text").asText()), "used twice: " + number);
+            }
+        }
+        assertEquals(new HashSet<>(tickets).size(), tickets.size(), "the desk saw each ticket once");
+        Set<String> lost = new HashSet<>(tickets);
+        lost.removeAll(used);
+        assertEquals(lost.toString(), "[]", "what the desk saw counts");
+        JsonNode its = null;
+        for (JsonNode each : client.get("/api/series?size=100").get("items")) {
+            its = each.get("name").asText().equals(series) ? each : its;
+        }
+        Set<String> all = new HashSet<>(earlier);
+        all.addAll(used);
+        String open = "/api/series/" + its.get("id").asLong() + "/numbers?size=1000";
+        for (JsonNode each : client.get(open).get("items")) {
+            assertTrue(each.path("run").isMissingNode() || each.get("run").isNull(), "held by nobody: " + each);
+            assertTrue(all.add(each.get("text").asText()), "given back, and used: " + each);
+        }
+        int next = its.at("/positions/0/next").asInt();
+        assertEquals(all.size(), next - 1, "none is missing");
+        earlier.addAll(used);
     }
 
     /** The crates of a log by their loans. */

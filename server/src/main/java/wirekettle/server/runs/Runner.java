@@ -439,8 +439,8 @@ public class Runner {
     /** Says how a run ended; a database that is away is told once it is back. */
     private void end(long id, String state, String why) {
         try {
-            runs.end(id, state, why);
             over(id, state);
+            runs.end(id, state, why);
             going.remove(id);
         } catch (RuntimeException e) {
             LOG.warnf("run %d has ended, and the database does not know yet: %s", id, e.getMessage());
@@ -465,8 +465,8 @@ public class Runner {
         } else {
             RunMapper.Row row = runs.byId(id);
             if (row.state().equals("paused") || row.state().equals("interrupted")) {
-                runs.end(id, "cancelled", null);
                 over(id, "cancelled");
+                runs.end(id, "cancelled", null);
             }
         }
     }

@@ -152,6 +152,6 @@ public interface SeriesMapper {
                     + " and p.month = (select month_of(started_at) from run where id = #{run})"
                     + " and p.changes and p.outcome <> 'not-done' and (p.ordinal = n.ordinal and (n.path = '' or p.path = ''"
                     + " or p.path = n.path or p.path like n.path || '/%')"
-                    + " or p.ordinal <= n.ordinal and p.last_member >= n.ordinal))")
+                    + " or p.ordinal between 1 and n.ordinal and p.last_member >= n.ordinal))")
     int release(@Param("run") long run);
 }

@@ -19,8 +19,10 @@ import java.util.concurrent.Future;
 import org.testng.annotations.AfterClass;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.Test;
+import wirekettle.core.flow.run.Claim;
 import wirekettle.core.flow.run.DrawnNumber;
 import wirekettle.core.flow.run.DrawnNumber.Fate;
+import wirekettle.core.flow.run.Effect;
 import wirekettle.core.flow.run.End;
 import wirekettle.core.flow.run.LedgerLine;
 import wirekettle.core.flow.run.Numbers;
@@ -122,6 +124,10 @@ public class NumbersOfRunsTest {
         Numbers numbers = store.drawing(run, "Test");
         numbers.draw(series, 2026, at(1));
         numbers.draw(series, 2026, at(2));
+        // what is run once before the first record is needed by all of them, and says nothing of their numbers
+        String now = "{\"now\":\"2026-11-28T22:00:00Z\"}";
+        Claim once = new Claim(0, "print-0", Effect.of("open", 1), now, Long.MAX_VALUE);
+        books.held(run).keep(Books.claims(once));
         books.held(run).keep(Books.claims(claim(2, "book", "{\"now\":\"2026-11-28T22:00:00Z\"}")));
         store.ended(run);
         Numbers others = store.drawing(books.run(NOVEMBER), "Test");

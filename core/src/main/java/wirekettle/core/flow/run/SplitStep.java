@@ -121,9 +121,10 @@ final class SplitStep implements Step {
         void knownOnly(Item.Halt other) throws Stopped {
             halt = other;
             for (int i = 0; i < parts.length; i++) {
-                if (record.replay()
-                        .knows(record.inside(step(i), stage.item(), nodes.get(i), places)
-                                .path())) {
+                if (parts[i] == null
+                        && record.replay()
+                                .knows(record.inside(step(i), stage.item(), nodes.get(i), places)
+                                        .path())) {
                     parts[i] = part(i);
                 }
             }
@@ -150,6 +151,10 @@ final class SplitStep implements Step {
             } finally {
                 over |= next.get() < nodes.size();
                 awaited(others);
+            }
+            if (over && record.known() && tooLarge == null) {
+                // what was on its way before a crash is looked at, though no further item begins
+                knownOnly(new Item.Halt(LATER, false));
             }
         }
 
