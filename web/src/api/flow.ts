@@ -142,10 +142,14 @@ export function readFill(text: string): FillSource | null {
   return { constant: plain };
 }
 
+/** What a number drawn from a series is written with. */
+export const NEXT_OF = 'next of ';
+
 /** Returns a fill as it is edited: what was typed. */
 export function fillText(fill: Fill | undefined): string {
   if (!fill || fill.pick) return '';
   if (fill.constant !== undefined) return `"${fill.constant}"`;
+  if (fill.number !== undefined) return NEXT_OF + fill.number;
   if (fill.join) return fill.join.parts.join(', ');
   return fill.wire ?? fill.copy ?? fill.expression ?? fill.repeat ?? fill.key ?? '';
 }
@@ -157,7 +161,7 @@ export function fillShown(fill: Fill): string {
   if (fill.signature) return `signed over ${fill.signature.over.replace(/.*[/}]/, '')}`;
   if (fill.secret !== undefined) return `secret ${fill.secret}`;
   if (fill.nil) return 'nil';
-  if (fill.number !== undefined) return `next of ${fill.number}`;
+  if (fill.number !== undefined) return fillText(fill);
   if (fill.key !== undefined) return `a key for each ${fill.key}`;
   if (fill.wire !== undefined) return shortPath(fill.wire);
   return fillText(fill);

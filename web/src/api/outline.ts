@@ -337,9 +337,11 @@ export function freeVariable(file: FlowFile, base: string): string {
           ? [s.item, s.gather?.as]
           : s.verb === 'Batch'
             ? [s.batch, s.verdict?.as]
-            : 'as' in s
-              ? [s.as]
-              : [],
+            : s.verb === 'Read'
+              ? [s.as, s.carry?.as]
+              : 'as' in s
+                ? [s.as]
+                : [],
       )
       .concat('run', 'failure', 'fault'),
   );
@@ -387,4 +389,31 @@ export function duplicated(file: FlowFile, stage: Stage): Stage {
       : made;
   };
   return copy(stage);
+}
+
+/**
+ * Returns a stage of another flow for this one: with ids of its own, and variables that are free here; what is within it
+ * follows where a variable has another name.
+ */
+export function pasted(file: FlowFile, stage: Stage): Stage {
+  const copy = duplicated(file, stage);
+  const before = allInside([stage]).flatMap(variablesOf);
+  const after = allInside([copy]).flatMap(variablesOf);
+  let text = JSON.stringify(copy);
+  before.forEach((name, i) => {
+    const other = after[i];
+    if (name && other && name !== other)
+      text = text.replace(
+        new RegExp(`\\$${name.replace(/[.-]/g, '\\$&')}(?![\\p{L}\\p{N}_.-])`, 'gu'),
+        () => `$${other}`,
+      );
+  });
+  return JSON.parse(text) as Stage;
+}
+
+/** Returns the variables a stage makes, in an order that is always the same. */
+function variablesOf(stage: Stage): (string | undefined)[] {
+  if (stage.verb === 'Split') return [stage.gather?.as];
+  if (stage.verb === 'Batch') return [stage.batch, stage.verdict?.as];
+  return ['as' in stage ? stage.as : undefined];
 }

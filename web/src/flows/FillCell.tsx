@@ -3,6 +3,7 @@ import { Input, type InputRef } from 'antd';
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react';
 import { api } from '../api/client';
 import type { components } from '../api/schema';
+import { NEXT_OF } from '../api/flow';
 import type { SourceGroup } from '../api/types';
 import { NONE } from '../shared/none';
 import { type Completion, Completions } from './Completions';
@@ -24,6 +25,7 @@ export function FillCell({
   start,
   sources,
   values,
+  series,
   onKeep,
   onLeave,
   onText,
@@ -31,6 +33,8 @@ export function FillCell({
   start: string;
   sources: SourceGroup[];
   values: string[];
+  /** The series whose next number it can be. */
+  series: string[];
   onKeep: (text: string) => void;
   onLeave: () => void;
   onText: (text: string) => void;
@@ -73,6 +77,12 @@ export function FillCell({
       : values
           .filter(fits)
           .map((v) => ({ value: `"${v}"`, name: `"${v}"`, hint: 'allowed value', detail: '' }));
+    const drawn = before
+      ? []
+      : series
+          .map((name) => NEXT_OF + name)
+          .filter(fits)
+          .map((value) => ({ value, name: value, hint: 'the next number of the series', detail: '' }));
     const offered =
       wanted.length > 0 && !wanted.startsWith('$')
         ? functions
@@ -85,8 +95,14 @@ export function FillCell({
             }))
         : [];
     const starting = fields.filter((f) => f.name.toLowerCase().startsWith(wanted));
-    return [...allowed, ...offered, ...starting, ...fields.filter((f) => !starting.includes(f))].slice(0, 40);
-  }, [token, before, sources, values, functions]);
+    return [
+      ...allowed,
+      ...drawn,
+      ...offered,
+      ...starting,
+      ...fields.filter((f) => !starting.includes(f)),
+    ].slice(0, 40);
+  }, [token, before, sources, values, series, functions]);
   const shown = open && entries.length > 0;
   const press = (e: KeyboardEvent<HTMLInputElement>) => {
     if (e.key === 'Escape') leave(onLeave);

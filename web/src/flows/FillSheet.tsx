@@ -2,6 +2,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react';
 import { type Fill, fillPaths, fillShown, fillText, readFill } from '../api/flow';
 import type { FieldValue, SourceGroup } from '../api/types';
+import { NONE } from '../shared/none';
 import { useKeys } from '../shared/useKeys';
 import { Coverage } from './Coverage';
 import { ExpressionStrip, type Told } from './ExpressionStrip';
@@ -22,8 +23,8 @@ export type Target = {
   fillable: boolean;
   /** Whether its value can name a file that is sent, or be content that is written to one. */
   file?: 'send' | 'write';
-  /** Whether it can be a number drawn from a series. */
-  draws?: boolean;
+  /** The series it can be a number of; undefined where none is drawn. */
+  series?: string[];
   repeats: boolean;
   /** Whether all below it can be filled from one place. */
   subtree?: boolean;
@@ -262,6 +263,7 @@ export function FillSheet({
                         start={editing.start}
                         sources={inReach}
                         values={target.values}
+                        series={target.series ?? NONE}
                         onText={setTyped}
                         onLeave={() => setEditing(undefined)}
                         onKeep={(text) => {
@@ -298,7 +300,7 @@ export function FillSheet({
                         <FillOptions
                           fill={fill}
                           file={target.file}
-                          draws={target.draws}
+                          draws={target.series !== undefined}
                           open={options === target.path}
                           onOpen={(open) => setOptions(open ? target.path : undefined)}
                           onChange={onChangeFill}

@@ -169,6 +169,11 @@ function Editor({ flow }: { flow: Flow }) {
       a: () => setAdding(true),
       e: enter,
       d: outline.duplicate,
+      'Shift+c': () =>
+        void (outline.copy()
+          ? message.info('Copied: Shift V pastes it, in any flow')
+          : message.info('Choose a stage to copy; a Read is not copied')),
+      'Shift+v': () => outline.paste() || void message.info('Nothing is copied yet: Shift C copies a stage'),
       'Alt+ArrowUp': () => outline.move(true),
       'Alt+ArrowDown': () => outline.move(false),
       'Alt+ArrowLeft': () => outline.step(-1),

@@ -7,6 +7,7 @@ import {
   type Fill,
   type FlowFile,
   fillKept,
+  NEXT_OF,
   freeId,
   type Group,
   type MakesRecord,
@@ -21,7 +22,7 @@ import { useAsked } from './asked';
 import css from './flow.module.css';
 import { repeatedPaths } from './repeatedPaths';
 import { SuggestButtons } from './SuggestButtons';
-import { useSheet } from './useChoices';
+import { useSeries, useSheet } from './useChoices';
 import { useProposals } from './useProposals';
 import { useTakenSheet } from './useTakenSheet';
 import { useTry, withFix, wrongRows } from './useStageTools';
@@ -131,13 +132,14 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
     (c) =>
       c.name.toLowerCase().includes(text.trim().toLowerCase()) && (!onlyProblems || attention.has(c.name)),
   );
+  const names = useSeries().map((s) => s.name);
   const draws = 'verb' in stage && stage.verb === 'Map' && !stage.rows && !stage.document;
   const targets: Target[] = shown.map((column) => ({
     path: column.name,
     search: column.name,
     fillable: true,
     file: 'write' as const,
-    draws,
+    series: draws ? names : undefined,
     repeats: false,
     required: column.required,
     values: [],
@@ -202,7 +204,8 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
     if (!focus && stage.columns.length > 0) onFocus(stage.columns[0].name);
   }, [focus, stage.columns, onFocus]);
   const fill = (path: string, typed: string) => {
-    const read = readFill(typed);
+    const drawn = draws && names.find((name) => NEXT_OF + name === typed.trim());
+    const read = drawn ? { number: drawn } : readFill(typed);
     const before = stage.fills.find((f) => f.target === path);
     if (!read) {
       if (before) onChange({ ...stage, fills: stage.fills.filter((f) => f.target !== path) });

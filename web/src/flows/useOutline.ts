@@ -8,6 +8,7 @@ import {
   moved,
   type Part,
   outlineLines,
+  pasted,
   withLane,
   withoutStage,
   withStage,
@@ -39,6 +40,10 @@ export type OutlineTools = {
   add: (what: Addition) => void;
   remove: (id: string) => void;
   duplicate: () => void;
+  /** Keeps a copy of the stage with everything within it, to be pasted in any flow; tells whether there was one. */
+  copy: () => boolean;
+  /** Adds the stage that was copied last, of whichever flow; tells whether there was one. */
+  paste: () => boolean;
   move: (up: boolean) => void;
   /** Chooses the line above or below. */
   step: (by: number) => void;
@@ -111,9 +116,7 @@ export function useOutline(
         choose(rule.id);
         return;
       }
-      // where no stages stand is the end of what it belongs to
-      const behind = line.kind === 'way' && line.end ? stage.id : line.id;
-      const after = behind === 'each' ? file.stages[0].id : behind;
+      const after = placeBehind(line, stage, file);
       const made = VERBS[what as Verb].make?.(file, after);
       if (!made) return;
       change((f) => withStageAfter(f, after, made));
@@ -135,12 +138,34 @@ export function useOutline(
       change((f) => withStageAfter(f, chosen.id, copy));
       choose(copy.id);
     },
+    copy: () => {
+      if (!chosen || chosen.verb === 'Read' || chosen.id !== line.id) return false;
+      localStorage.setItem(COPIED, JSON.stringify(chosen));
+      return true;
+    },
+    paste: () => {
+      const kept = localStorage.getItem(COPIED);
+      if (!kept) return false;
+      const made = pasted(file, JSON.parse(kept) as Stage);
+      change((f) => withStageAfter(f, placeBehind(line, stage, file), made));
+      choose(made.id);
+      return true;
+    },
     move: (up) => chosen && change((f) => moved(f, chosen.id, up)),
     step: (by) => {
       const next = lines[lines.indexOf(line) + by] as Line | undefined;
       if (next) choose(next.id);
     },
   };
+}
+
+/** Where the stage that was copied last is kept: every flow of the product in this browser finds it. */
+const COPIED = 'copied-stage';
+
+/** Returns behind what a stage is added: where no stages stand is the end of what it belongs to. */
+function placeBehind(line: Line, stage: Stage, file: FlowFile): string {
+  const behind = line.kind === 'way' && line.end ? stage.id : line.id;
+  return behind === 'each' ? file.stages[0].id : behind;
 }
 
 /** What belongs to no stage of its own is seen at the stage it hangs on. */

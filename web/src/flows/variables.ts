@@ -1,4 +1,4 @@
-import type { Fill, FlowFile, Lane, Stage } from '../api/flow';
+import type { Fill, FlowFile, Lane, NamedValue, Stage } from '../api/flow';
 import { allStages, withBlocks } from '../api/outline';
 
 /** Which of a stage's variables: what it makes, a Split's item or what is gathered, a Batch or its verdict. */
@@ -36,6 +36,7 @@ export function withVariable(file: FlowFile, stageId: string, to: string, which:
     file: f.file && { ...f.file, name: swap(f.file.name) },
     when: swap(f.when),
   });
+  const value = (v: NamedValue): NamedValue => ({ ...v, of: swap(v.of) });
   const script = (text: string | undefined) =>
     swap(
       text?.replace(
@@ -56,7 +57,16 @@ export function withVariable(file: FlowFile, stageId: string, to: string, which:
       next.groups = next.groups.map((g) => ({ ...g, repeat: swap(g.repeat) }));
     switch (next.verb) {
       case 'Read':
-        return { ...next, key: swap(next.key) };
+        return {
+          ...next,
+          key: swap(next.key),
+          from: next.from && {
+            ...next.from,
+            rows: swap(next.from.rows),
+            watermark: swap(next.from.watermark),
+          },
+          carry: next.carry && { ...next.carry, values: next.carry.values.map(value) },
+        };
       case 'Filter':
         return { ...next, when: swap(next.when) };
       case 'Look up':
@@ -92,7 +102,12 @@ export function withVariable(file: FlowFile, stageId: string, to: string, which:
           ...next,
           over: swap(next.over),
           item: its && which === 'item' ? to : next.item,
-          gather: its && which === 'gather' && next.gather ? { ...next.gather, as: to } : next.gather,
+          gather: next.gather && {
+            ...next.gather,
+            as: its && which === 'gather' ? to : next.gather.as,
+            fills: next.gather.fills?.map(fill),
+            groups: next.gather.groups?.map((g) => ({ ...g, repeat: swap(g.repeat) })),
+          },
         };
       }
       case 'Branch':
@@ -106,6 +121,12 @@ export function withVariable(file: FlowFile, stageId: string, to: string, which:
       case 'Call':
         return {
           ...next,
+          pages: next.pages && {
+            ...next.pages,
+            rows: swap(next.pages.rows),
+            next: swap(next.pages.next),
+            until: swap(next.pages.until),
+          },
           delivery: {
             ...next.delivery,
             failedWhen: next.delivery.failedWhen.map((c) => ({ ...c, expression: swap(c.expression) })),
@@ -116,5 +137,6 @@ export function withVariable(file: FlowFile, stageId: string, to: string, which:
     }
   };
   const changed = withBlocks(file, (stages) => stages.map(stage));
+  if (changed.after?.sums) changed.after = { ...changed.after, sums: changed.after.sums.map(value) };
   return changed.lane ? { ...changed, lane: lane(changed.lane) } : changed;
 }

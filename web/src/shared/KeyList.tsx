@@ -58,6 +58,7 @@ const KEYS: [string, [string, string][]][] = [
       ['P', 'show a call’s request, its reply, its delivery'],
       ['Alt ↑ ↓', 'move the stage, into and out of ways too'],
       ['D', 'duplicate the stage'],
+      ['Shift C, Shift V', 'copy the stage with all within it, paste it in any flow'],
       ['Shift Delete', 'remove the stage'],
       ['Ctrl Z, Ctrl Y', 'undo, redo'],
       ['R', 'run'],

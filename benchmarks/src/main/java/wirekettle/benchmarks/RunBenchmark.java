@@ -28,6 +28,7 @@ public final class RunBenchmark {
     private static final int WARM = 150_000;
     private static final double QUICK_HOLD = 0.6;
     private static final double SLOW_HOLD = 0.85;
+    private static final double SPLIT_HOLD = 0.9;
     private static final byte[] REPLY = ("<s:Envelope xmlns:s='http://schemas.xmlsoap.org/soap/envelope/'><s:Body>"
                     + "<LookUpInstitutionResponse xmlns='urn:halewick:register:1'><registrationNumber>RG-10400</registrationNumber>"
                     + "<name>Fenmoor Textile Rooms</name><status>active</status><address><street>3 Quay Lane</street>"
@@ -43,7 +44,7 @@ public final class RunBenchmark {
         AtomicInteger delay = new AtomicInteger();
         HttpServer service = service(delay);
         String address = "http://127.0.0.1:" + service.getAddress().getPort() + "/register";
-        double[] held = new double[2];
+        double[] held = new double[3];
         try (StartedProduct product = new StartedProduct(Path.of(""), List.of("-Xmx512m"), Map.of())) {
             ProductClient client = product.client();
             long flow = prepare(client, address, records);
@@ -63,11 +64,13 @@ public final class RunBenchmark {
                         "the same, calls that change data and are claimed first: run %.0f a second%n",
                         run(client, changing, records));
             }
+            held[2] = split(client, address, records / SplitFlow.CALLS);
         } finally {
             service.stop(0);
         }
         int exit = held[0] >= QUICK_HOLD ? 0 : 1;
         exit |= Ratio.atLeast(held[1], SLOW_HOLD);
+        exit |= Ratio.atLeast(held[2], SPLIT_HOLD);
         System.exit(exit);
     }
 
@@ -125,6 +128,33 @@ public final class RunBenchmark {
                 hold,
                 Ratio.median(pooled),
                 Ratio.median(ours) / Ratio.median(pooled));
+        return ratio;
+    }
+
+    /** Measures the flow with items against a loop with as many calls. */
+    private static double split(ProductClient client, String address, int records) throws Exception {
+        long flow = SplitFlow.prepare(client, records, "reads");
+        long changing = SplitFlow.prepare(client, records, "changes");
+        run(client, flow, records);
+        double[] ours = new double[ROUNDS];
+        double[] jdk = new double[ROUNDS];
+        for (int round = 0; round < ROUNDS; round++) {
+            jdk[round] = BareLoop.jdk(address, records * SplitFlow.CALLS, AT_ONCE);
+            ours[round] = run(client, flow, records) * SplitFlow.CALLS;
+        }
+        double ratio = Ratio.median(ours) / Ratio.median(jdk);
+        System.out.printf(
+                Locale.ROOT,
+                "service answering in 5 ms, %d records split into %d items with a call each, gathered, two rows written: run"
+                        + " %.0f calls a second, bare loop %.0f: %.2f (hold: at least %.2f)%n"
+                        + "the same, calls that change data and are claimed first: run %.0f calls a second%n",
+                records,
+                SplitFlow.CALLS,
+                Ratio.median(ours),
+                Ratio.median(jdk),
+                ratio,
+                SPLIT_HOLD,
+                run(client, changing, records) * SplitFlow.CALLS);
         return ratio;
     }
 
