@@ -36,9 +36,10 @@ public record CompiledRead(
         if (stage.keepsOrder() && key == null) {
             at.problem(stage.id(), "records go one after the other per key, and there is no key: name its field");
         }
-        Expressions.Compiled watermark = from == null
+        Variable record = after.get(String.valueOf(stage.as()));
+        Expressions.Compiled watermark = from == null || record == null
                 ? null
-                : at.condition(stage.id(), null, stage.from().watermark(), reach.with(after.get(stage.as())));
+                : at.condition(stage.id(), null, stage.from().watermark(), reach.with(record));
         return new CompiledRead(at.frame(stage, reach, carrying(stage, after, at)), key, from, watermark, List.of());
     }
 

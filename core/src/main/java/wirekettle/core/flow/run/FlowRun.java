@@ -399,10 +399,10 @@ public final class FlowRun {
             }
             reads(true);
         }
-        if (watermark != null) {
-            watermark.reads(next, item.node());
-        }
         String fingerprint = past.ended(next);
+        if (watermark != null) {
+            watermark.reads(next, item.node(), fingerprint != null);
+        }
         if (fingerprint != null) {
             same(next, item, fingerprint);
             window.put(next, Window.NOTHING);

@@ -24,8 +24,12 @@ final class Watermark {
         this.read = read;
     }
 
-    /** Notes a record as it is read. */
-    void reads(long ordinal, Node record) {
+    /**
+     * Notes a record as it is read.
+     *
+     * @param ended whether it ended in an earlier part of the run
+     */
+    void reads(long ordinal, Node record, boolean ended) {
         if (record == null) {
             return;
         }
@@ -42,7 +46,9 @@ final class Watermark {
         }
         outOfOrder |= greatest != null && compared(its, greatest) < 0;
         greatest = greatest == null || compared(its, greatest) > 0 ? its : greatest;
-        waiting.put(ordinal, its);
+        if (!ended) {
+            waiting.put(ordinal, its);
+        }
     }
 
     /** Returns how far it was read with records that ended, in their order; null when that is nothing new. */

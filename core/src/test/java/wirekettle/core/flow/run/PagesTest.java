@@ -242,9 +242,9 @@ public class PagesTest extends OutlineFixture {
     public void recordsOutOfOrderMoveTheWatermarkAtTheEnd() {
         Watermark mark = new Watermark(sound(reading(reads("c", "'0'"), "$loan/no", write("out", "$loan/no")))
                 .source());
-        mark.reads(1, loan("20"));
-        mark.reads(2, loan("9"));
-        mark.reads(3, loan("100"));
+        mark.reads(1, loan("20"), false);
+        mark.reads(2, loan("9"), false);
+        mark.reads(3, loan("100"), false);
         assertEquals(mark.ended(List.of()), null);
         assertEquals(mark.over(false), null, "records that were not read may be behind it");
         assertEquals(mark.over(true), "100", "numbers are compared as numbers");
@@ -289,6 +289,9 @@ public class PagesTest extends OutlineFixture {
         assertTrue(said(rowless).contains("say which element of the reply is a record, as $c/list/loan"));
         ReadStage unknown = none.from(new ReadStage.FromOperation(reads("c", "1"), "$c/nothing", null, null));
         assertTrue(said(unknown).contains("the reply has no $c/nothing: pick the element that is a record"));
+        ReadStage nameless = new ReadStage("read", null, null, (String) null)
+                .from(new ReadStage.FromOperation(reads("c", "1"), "$c/event", "$loan/no", null));
+        assertTrue(said(nameless).contains("what it makes has no name: give it one"));
     }
 
     private List<String> said(ReadStage read) {
