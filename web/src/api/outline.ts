@@ -392,8 +392,8 @@ export function duplicated(file: FlowFile, stage: Stage): Stage {
 }
 
 /**
- * Returns a stage of another flow for this one: with ids of its own, and variables that are free here; what is within it
- * follows where a variable has another name.
+ * Returns a stage of another flow for this one: with ids of its own, and variables that are free here. What is within
+ * it follows where a variable has another name.
  */
 export function pasted(file: FlowFile, stage: Stage): Stage {
   const copy = duplicated(file, stage);
