@@ -175,9 +175,9 @@ public record CompiledCall(
                         .toList();
     }
 
-    /** Returns the names of the secrets its fills send. */
+    /** Returns the names of the secrets that its fills send, and that their expressions ask for. */
     public Set<String> secrets() {
-        Set<String> names = new LinkedHashSet<>();
+        Set<String> names = SecretUses.of(stage().fills());
         for (Fill fill : stage().fills()) {
             if (fill.by() instanceof FilledBy.Secret secret) {
                 names.add(secret.name());

@@ -31,9 +31,13 @@ public final class GatheredUses {
      * @param made the variables an item makes
      */
     public static Set<String> of(FlowFile file, SplitStage split, List<String> made) {
-        JsonNode whole = JSON.valueToTree(file);
         List<String> texts = new ArrayList<>();
-        collect(whole, split.id(), texts);
+        if (split.gather().fills() == null || split.gather().fills().isEmpty()) {
+            collect(JSON.valueToTree(file), split.id(), texts);
+        } else {
+            // only the shape of its own sees the items
+            collect(JSON.valueToTree(split.gather()), null, texts);
+        }
         String variable = Pattern.quote(split.gather().as());
         Pattern counted = Pattern.compile(COUNTED.pattern().replace("%s", variable));
         Pattern mentioned = Pattern.compile("\\$" + variable + "(?![\\p{L}\\p{N}_.-])");
@@ -70,7 +74,7 @@ public final class GatheredUses {
         if (node.isTextual()) {
             texts.add(node.asText());
         } else if (node instanceof ObjectNode object
-                && split.equals(object.path("id").asText())
+                && object.path("id").asText().equals(split)
                 && object.path("verb").asText().equals("Split")) {
             collect(object.path("gather"), split, texts);
             collect(object.path("lane"), split, texts);

@@ -89,9 +89,9 @@ final class BatchStep implements Step {
 
     @Override
     public StepResult run(Item item) throws Failed, Stopped {
-        if (item.member() != null) {
-            Member member = item.member();
-            item.comesBack(null);
+        if (item.company().member() != null) {
+            Member member = item.company().member();
+            item.company().comesBack(null);
             return goesOn(item, member);
         }
         if (steps.looking()) {
@@ -112,7 +112,7 @@ final class BatchStep implements Step {
             throw new Failed(halt.failure(), false);
         }
         item.fits(batch.id());
-        item.waits(waiting(item));
+        item.company().waits(waiting(item));
         return StepResult.WAITS;
     }
 
@@ -215,7 +215,7 @@ final class BatchStep implements Step {
             return;
         }
         for (int i = 0; i < members.size(); i++) {
-            members.get(i).comesBack(new Member(batch.id(), together, i));
+            members.get(i).company().comesBack(new Member(batch.id(), together, i));
             back.accept(members.get(i));
         }
     }
@@ -303,7 +303,7 @@ final class BatchStep implements Step {
         End end = failed == null
                 ? together.leftAt() == null ? End.DONE : End.LEFT_OUT
                 : failed.failure().doubtful() ? End.IN_DOUBT : End.REJECTED;
-        together.item().settles(end);
+        together.item().numbers().settle(end);
         return together;
     }
 
@@ -385,14 +385,15 @@ final class BatchStep implements Step {
         Together together = member.together();
         Verdicts.OfRecord said =
                 together.said() == null ? null : together.said().get(member.place());
-        item.wasIn(new BatchPlace(
-                batch.id(),
-                together.item().ordinal(),
-                together.item().path(),
-                member.place() + 1,
-                together.of(),
-                said == null ? null : said.end().word(),
-                said == null || said.end() != BatchStage.Said.ACCEPTED ? null : said.node()));
+        item.company()
+                .wasIn(new BatchPlace(
+                        batch.id(),
+                        together.item().ordinal(),
+                        together.item().path(),
+                        member.place() + 1,
+                        together.of(),
+                        said == null ? null : said.end().word(),
+                        said == null || said.end() != BatchStage.Said.ACCEPTED ? null : said.node()));
         if (together.failed() != null) {
             throw together.failed();
         }
@@ -416,7 +417,8 @@ final class BatchStep implements Step {
     /** Notes that the record can be taken back; a sample shows at once what that would send. */
     private void reversible(Item item) {
         if (!stage.undo().isEmpty()) {
-            Effect effect = new Effect(item.path(), batch.id(), item.batches().size());
+            Effect effect =
+                    new Effect(item.path(), batch.id(), item.company().places().size());
             Item.Reversal reversal = new Item.Reversal(batch.id(), batch.id(), effect, item.path(), item.scope());
             item.reversible(reversal);
             if (steps.looking()) {

@@ -62,7 +62,7 @@ final class Batches {
 
     /** Takes a record that waits. */
     synchronized void join(Item item) {
-        BatchStep.Waiting wanted = item.waiting();
+        BatchStep.Waiting wanted = item.company().waiting();
         String key = wanted.step().id() + "\n" + wanted.by();
         Open its = open.get(key);
         if (its != null && !fits(its, wanted)) {

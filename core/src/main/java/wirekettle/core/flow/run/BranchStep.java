@@ -19,7 +19,8 @@ final class BranchStep implements Step {
     @Override
     public StepResult run(Item item) throws Failed, Stopped {
         // a record that comes back from a batch is in its way already
-        Integer known = item.known() || item.member() != null ? item.replay().way(item.path(), branch.id()) : null;
+        Integer known =
+                item.known() || item.company().member() != null ? item.replay().way(item.path(), branch.id()) : null;
         int way = known == null ? chosen(item) : known;
         item.replay().takes(item.path(), branch.id(), way);
         return way < 0 || way >= blocks.length ? StepResult.ON : blocks[way].run(item);

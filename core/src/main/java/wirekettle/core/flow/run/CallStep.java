@@ -190,10 +190,10 @@ final class CallStep implements Step {
      * those before it.
      */
     private void paged(Item item, Passage before, Effect first) throws Failed, Stopped {
-        Pages pages = item.pages(call.id());
+        Pages pages = item.paging().of(call.id());
         if (pages == null) {
             pages = new Pages(call.pages(), call.id());
-            item.asks(call.id(), pages);
+            item.paging().asks(call.id(), pages);
         }
         Passage tried = before;
         Effect effect = first;
@@ -204,7 +204,7 @@ final class CallStep implements Step {
             Node body = answered(item, request(asking), tried, effect);
             List<Node> rows = pages.takes(body, asking.with(call.stage().as(), body));
             item.scope(scope);
-            if (item.takesPage(rows)) {
+            if (item.paging().takesPage(rows)) {
                 return;
             }
             pages.keeps(body, rows);
@@ -214,7 +214,7 @@ final class CallStep implements Step {
             effect = item.next(call.id());
         } while (!pages.over());
         Node whole = pages.whole();
-        item.asks(call.id(), null);
+        item.paging().asks(call.id(), null);
         if (steps.changes() || item.once()) {
             item.makes(call.id(), whole);
         }

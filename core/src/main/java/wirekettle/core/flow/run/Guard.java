@@ -18,7 +18,7 @@ final class Guard implements Step {
 
     @Override
     public StepResult run(Item item) throws Failed, Stopped {
-        Before before = item.left(this);
+        Before before = item.company().left(this);
         Item.Mark mark = before == null ? item.mark() : before.mark();
         LaneRules.Tries tries = before == null ? lane.tries() : before.tries();
         Step step = first;
@@ -26,7 +26,7 @@ final class Guard implements Step {
             try {
                 StepResult done = step.run(item);
                 if (done == StepResult.WAITS) {
-                    item.leaves(this, new Before(mark, tries));
+                    item.company().leaves(this, new Before(mark, tries));
                 }
                 return done;
             } catch (Failed failed) {

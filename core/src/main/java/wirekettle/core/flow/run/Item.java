@@ -3,11 +3,8 @@ package wirekettle.core.flow.run;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collections;
-import java.util.HashMap;
-import java.util.IdentityHashMap;
 import java.util.List;
-import java.util.Map;
-import java.util.function.Consumer;
+import java.util.Set;
 import wirekettle.core.expression.Places;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.soap.CallRoom;
@@ -49,12 +46,12 @@ final class Item {
     private final CallRoom room;
     private final Replay replay;
     private final boolean known;
+    private final Scope begun;
     private Scope scope;
     private final List<Rows> rows = new ArrayList<>(2);
     private final List<Passage> passages = new ArrayList<>(1);
     private final List<Reversal> reversals = new ArrayList<>(0);
     private final List<ItemEnd> items = new ArrayList<>(0);
-    private final List<DrawnNumber> numbers = new ArrayList<>(0);
     private int[] entered = new int[8];
     private int stages;
     private String note;
@@ -66,12 +63,9 @@ final class Item {
     private Halt halt;
     private boolean looked;
     private long held;
-    private Map<Guard, Guard.Before> left;
-    private BatchStep.Member member;
-    private BatchStep.Waiting waiting;
-    private Map<String, Pages> pages;
-    private Consumer<List<Node>> reader;
-    private final List<BatchPlace> batches = new ArrayList<>(0);
+    private final DrawnNumbers numbers = new DrawnNumbers(this);
+    private final Company company = new Company();
+    private final Paging paging = new Paging();
 
     /**
      * Makes an item.
@@ -94,6 +88,7 @@ final class Item {
         this.record = record;
         this.fingerprint = fingerprint;
         this.key = key;
+        this.begun = scope;
         this.scope = scope;
         this.room = room;
         this.replay = replay;
@@ -129,7 +124,7 @@ final class Item {
         rows.addAll(item.rows);
         reversals.addAll(item.reversals);
         item.items.forEach(this::ends);
-        numbers.addAll(item.numbers);
+        numbers.takes(item.numbers);
         for (int stage : item.entered()) {
             enters(stage);
         }
@@ -187,31 +182,28 @@ final class Item {
         }
     }
 
-    /** Returns how far a call has asked for page after page, null when it has not. */
-    Pages pages(String call) {
-        return pages == null ? null : pages.get(call);
-    }
-
-    /** Notes how far a call has asked; null when it has all pages. */
-    void asks(String call, Pages its) {
-        if (pages == null) {
-            pages = new HashMap<>(2);
+    /**
+     * Lets go of what its stages made, but for some variables: nothing else reaches it any more. What can still be taken
+     * back keeps all, for that may need it.
+     */
+    void keepsOnly(Set<String> variables) {
+        if (!reversals.isEmpty()) {
+            return;
         }
-        pages.put(call, its);
-    }
-
-    /** Lets each page be taken as it comes: the records of a run are read with it. */
-    void reads(Consumer<List<Node>> taker) {
-        reader = taker;
-    }
-
-    /** Takes the rows of a page where they are read one page at a time; tells whether they are. */
-    boolean takesPage(List<Node> rows) {
-        if (reader == null) {
-            return false;
+        Scope only = begun;
+        long bytes = 0;
+        for (String variable : variables) {
+            Node node = scope.get(variable);
+            if (node != null && node != begun.get(variable)) {
+                only = only.with(variable, node);
+                bytes += NodeSize.of(node);
+            }
         }
-        reader.accept(rows);
-        return true;
+        scope = only;
+        if (room.memory() != null && held > bytes) {
+            room.memory().shrink(held - bytes);
+            held = bytes;
+        }
     }
 
     /** Lets something be in reach that is to be replaced or taken back. */
@@ -343,59 +335,19 @@ final class Item {
         return List.copyOf(items);
     }
 
-    /** Notes a number drawn for it. */
-    void draws(DrawnNumber number) {
-        numbers.removeIf(each -> each.path().equals(number.path())
-                && each.stage().equals(number.stage())
-                && each.series().name().equals(number.series().name()));
-        numbers.add(number);
+    /** Returns the numbers drawn for it and for what is within it. */
+    DrawnNumbers numbers() {
+        return numbers;
     }
 
-    /**
-     * Settles what becomes of the numbers drawn for it and for what is within it: one with which nothing was done is
-     * given back where its item came to nothing.
-     */
-    void settles(End end) {
-        numbers.replaceAll(number -> settled(number, end));
+    /** Returns its part in batches. */
+    Company company() {
+        return company;
     }
 
-    /** Returns the numbers drawn for it and for what is within it, as they are settled by its end. */
-    List<DrawnNumber> settled(End end) {
-        return numbers.stream().map(number -> settled(number, end)).toList();
-    }
-
-    private DrawnNumber settled(DrawnNumber number, End end) {
-        if (number.fate() != DrawnNumber.Fate.OPEN) {
-            return number;
-        }
-        boolean nothing = end == End.REJECTED || end == End.LEFT_OUT || end == End.HELD_BACK;
-        if (nothing && !did(number.path())) {
-            return number.with(DrawnNumber.Fate.GIVEN_BACK);
-        }
-        // of an item of a Split that is done the end of its record is waited for
-        boolean waits = !path.isEmpty() && !once() && end == End.DONE && !leads() && !did(number.path());
-        return waits ? number : number.with(DrawnNumber.Fate.USED);
-    }
-
-    /** Tells whether it is a batch. */
-    private boolean leads() {
-        return replay.led().stream().anyMatch(batch -> batch.path().equals(path));
-    }
-
-    /** Tells whether anything was or may have been done within a place, or around it. */
-    private boolean did(String place) {
-        List<String> led = replay.led().stream().map(KeptBatch::path).toList();
-        String batch =
-                led.stream().filter(at -> Effect.within(place, at)).findFirst().orElse(null);
-        for (Passage passage : passages) {
-            String at = passage.effect().path();
-            boolean other = led.stream().anyMatch(each -> Effect.within(at, each) && !each.equals(batch));
-            boolean near = Effect.within(at, place) || batch == null && Effect.within(place, at);
-            if (passage.changes() && passage.outcome() != Passage.Outcome.NOT_DONE && near && !other) {
-                return true;
-            }
-        }
-        return batch == null && batches.stream().anyMatch(each -> each.verdict() != null);
+    /** Returns how far its calls have asked for pages. */
+    Paging paging() {
+        return paging;
     }
 
     /** Notes a change that was done and can be reversed. */
@@ -414,7 +366,7 @@ final class Item {
     void reversed(Reversal reversal) {
         reversals.remove(reversal);
         // what a batch accepted and was taken back is not accepted any more
-        batches.replaceAll(place -> place.stage().equals(reversal.stage()) ? place.withoutVerdict() : place);
+        company.tookBack(reversal.stage());
         for (int i = 0; i < passages.size(); i++) {
             Passage passage = passages.get(i);
             if (passage.effect().equals(reversal.effect())) {
@@ -444,54 +396,11 @@ final class Item {
         return looked;
     }
 
-    /** Notes where a record was at a step with a lane that it leaves to wait. */
-    void leaves(Guard guard, Guard.Before before) {
-        if (left == null) {
-            left = new IdentityHashMap<>();
-        }
-        left.put(guard, before);
-    }
-
-    /** Returns where the record was when it left a step it comes back to, null when it did not. */
-    Guard.Before left(Guard guard) {
-        return left == null || member == null ? null : left.remove(guard);
-    }
-
-    /** Notes in which batch it waits. */
-    void waits(BatchStep.Waiting at) {
-        waiting = at;
-    }
-
-    /** Returns in which batch it waits. */
-    BatchStep.Waiting waiting() {
-        return waiting;
-    }
-
     /** Returns what goes through the stages of a batch that was claimed before a crash. */
     static Item of(KeptBatch batch, Replay leading, Scope its) {
         KeptBatch.Member first = batch.members().get(0);
         return new Item(
                 first.ordinal(), batch.path(), null, first.fingerprint(), null, its, CallRoom.NONE, leading, true);
-    }
-
-    /** Lets it come back to the batch it waited in. */
-    void comesBack(BatchStep.Member as) {
-        member = as;
-    }
-
-    /** Returns what it was in the batch it comes back to; null when it comes back to none, or has come there. */
-    BatchStep.Member member() {
-        return member;
-    }
-
-    /** Notes the place it had in a batch. */
-    void wasIn(BatchPlace place) {
-        batches.add(place);
-    }
-
-    /** Returns the places it had in batches. */
-    List<BatchPlace> batches() {
-        return List.copyOf(batches);
     }
 
     /** Returns an item for a batch that this record leads: what the batch does is kept under it. */
@@ -503,7 +412,7 @@ final class Item {
     void takesBatch(Item batch) {
         passages.addAll(batch.passages);
         batch.items.forEach(this::ends);
-        numbers.addAll(batch.numbers);
+        numbers.takes(batch.numbers);
         for (int stage : batch.entered()) {
             enters(stage);
         }

@@ -127,9 +127,9 @@ public record LedgerLine(
                 item.passages(),
                 item.entered(),
                 item.items(),
-                item.batches(),
+                item.company().places(),
                 Map.of(),
-                item.settled(end),
+                item.numbers().settled(end),
                 null);
     }
 

@@ -1,6 +1,7 @@
 package wirekettle.core.flow.run;
 
 import java.io.IOException;
+import java.io.InterruptedIOException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -51,6 +52,30 @@ final class LedgerWriter implements Steps.Claims, AutoCloseable {
     /** Returns why the ledger cannot be written any more, or null. */
     Throwable failed() {
         return failed;
+    }
+
+    /** Throws when the ledger cannot be written any more. */
+    void check() throws IOException {
+        Throwable why = failed;
+        if (why != null) {
+            throw unwritable(why);
+        }
+    }
+
+    /** Waits until what was given to the ledger is durable. */
+    static void durable(CompletableFuture<Void> written) throws IOException {
+        try {
+            written.get();
+        } catch (ExecutionException e) {
+            throw unwritable(e.getCause());
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new InterruptedIOException("the run was interrupted");
+        }
+    }
+
+    private static IOException unwritable(Throwable why) {
+        return new IOException("the ledger cannot be written: " + why.getMessage(), why);
     }
 
     @Override

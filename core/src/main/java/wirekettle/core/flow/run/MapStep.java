@@ -64,7 +64,7 @@ final class MapStep implements Step {
             } else {
                 number = draw(series, year, item);
             }
-            item.draws(new DrawnNumber(series, number, year, item.path(), map.id(), DrawnNumber.Fate.OPEN));
+            item.numbers().add(new DrawnNumber(series, number, year, item.path(), map.id(), DrawnNumber.Fate.OPEN));
             numbers.add(Node.build(Name.of("drawn"))
                     .add("series", series.name())
                     .add("number", Long.toString(number))

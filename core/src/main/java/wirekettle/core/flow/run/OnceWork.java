@@ -4,8 +4,6 @@ import java.io.IOException;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.CompletableFuture;
-import java.util.concurrent.ExecutionException;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.flow.compile.CompiledBlock;
 import wirekettle.core.flow.compile.CompiledFlow;
@@ -219,19 +217,7 @@ final class OnceWork {
             }
             outputs.write(ordinal, rows, false);
             outputs.flush();
-            durable(books.ends(List.of(line), outputs.positions(), null));
-        }
-
-        private static void durable(CompletableFuture<Void> written) throws IOException {
-            try {
-                written.get();
-            } catch (ExecutionException e) {
-                throw new IOException(
-                        "the ledger cannot be written: " + e.getCause().getMessage(), e.getCause());
-            } catch (InterruptedException e) {
-                Thread.currentThread().interrupt();
-                throw new java.io.InterruptedIOException("the run was interrupted");
-            }
+            LedgerWriter.durable(books.ends(List.of(line), outputs.positions(), null));
         }
     }
 }

@@ -144,8 +144,8 @@ public final class PagedSource implements RecordSource {
             try (MemoryBudget.Share memory = doors.memory().share()) {
                 memory.goFirst();
                 var item = SourceScope.item(doors, names, made, from, watermark, new CallRoom(null, memory));
-                item.asks(call.id(), pages);
-                item.reads(page -> {
+                item.paging().asks(call.id(), pages);
+                item.paging().reads(page -> {
                     its.addAll(page);
                     came[0] = true;
                 });

@@ -183,7 +183,7 @@ public final class SampleWalk {
                 ways.put(stage.id(), way);
             }
         });
-        said = item.batches();
+        said = item.company().places();
         answer = item.answer();
         last = end == null ? last : item.scope();
         if (source != null) {

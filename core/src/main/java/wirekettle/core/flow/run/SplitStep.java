@@ -187,6 +187,9 @@ final class SplitStep implements Step {
             Part part = part(i);
             parts[i] = part;
             part.item().scope().forgetViews();
+            if (!steps.looking()) {
+                part.item().keepsOnly(kept);
+            }
             keep(part);
             boolean ends = part.why() != null
                     && (!stage.goesOn()
@@ -264,7 +267,7 @@ final class SplitStep implements Step {
     }
 
     private static Part settled(Item item, End end, Failed why) {
-        item.settles(end);
+        item.numbers().settle(end);
         return new Part(item, end, why);
     }
 
@@ -374,7 +377,7 @@ final class SplitStep implements Step {
                     .add("end", part.end().word());
             for (String name : split.made()) {
                 Node made = part.item().scope().get(name);
-                if (made != null && (kept.contains(name) || split.shape() != null)) {
+                if (made != null && kept.contains(name)) {
                     item.add(made.named(Name.of(name)));
                 }
             }

@@ -211,11 +211,12 @@ final class Steps {
         return with;
     }
 
-    /** Returns which variables of its items stay in what a Split gathers; a sample shows all of them. */
+    /** Returns which variables of its items stay until a Split gathers; a sample shows all of them. */
     Set<String> gathered(CompiledSplit split) {
-        return looking() || split.stage().gather() == null
-                ? Set.copyOf(split.made())
-                : GatheredUses.of(file, split.stage(), split.made());
+        if (looking()) {
+            return Set.copyOf(split.made());
+        }
+        return split.stage().gather() == null ? Set.of() : GatheredUses.of(file, split.stage(), split.made());
     }
 
     /** Returns where records wait for company. */
@@ -242,9 +243,9 @@ final class Steps {
         Step[] all = steps.toArray(Step[]::new);
         Map<String, Integer> places = batches(block);
         return item -> {
-            int first = item.member() == null
+            int first = item.company().member() == null
                     ? 0
-                    : places.getOrDefault(item.member().batch(), 0);
+                    : places.getOrDefault(item.company().member().batch(), 0);
             for (int i = first; i < all.length; i++) {
                 StepResult go = all[i].run(item);
                 if (go != StepResult.ON) {
@@ -281,7 +282,7 @@ final class Steps {
         int number = numbers.get(stage.id());
         Step bare = VERBS.get(stage.getClass()).apply(stage, this);
         Step counted = item -> {
-            if (item.member() != null) {
+            if (item.company().member() != null) {
                 return bare.run(item); // it was here already
             }
             item.enters(number);
