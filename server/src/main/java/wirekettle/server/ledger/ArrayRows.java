@@ -10,12 +10,20 @@ import java.util.List;
 /** Rows of a run's books, sent to the database as one array a column. */
 final class ArrayRows {
     private final long run;
+    private final String sql;
+    private final String[] types;
     private final List<List<Object>> columns = new ArrayList<>();
 
-    /** Collects rows of so many columns; the run stands before them, twice. */
-    ArrayRows(long run, int count) {
+    /**
+     * Collects rows for a statement; the run stands before them, twice.
+     *
+     * @param types the types of their columns, with blanks between them
+     */
+    ArrayRows(long run, String sql, String types) {
         this.run = run;
-        for (int i = 0; i < count; i++) {
+        this.sql = sql;
+        this.types = types.split(" ");
+        for (int i = 0; i < this.types.length; i++) {
             columns.add(new ArrayList<>());
         }
     }
@@ -27,8 +35,8 @@ final class ArrayRows {
         }
     }
 
-    /** Executes a statement with the rows, unless there are none. */
-    void run(Connection connection, String sql, String... types) throws SQLException {
+    /** Executes the statement with the rows, unless there are none. */
+    void run(Connection connection) throws SQLException {
         if (columns.get(0).isEmpty()) {
             return;
         }

@@ -24,7 +24,7 @@ public final class PostgresPast implements Past {
     private static final int PAGE = 5_000;
 
     private final LedgerMapper ledger;
-    private final PostgresLedger books;
+    private final LedgerTexts texts;
     private final long run;
     private final Totals totals;
     private final Map<Long, OpenRecord> open = new HashMap<>();
@@ -38,9 +38,9 @@ public final class PostgresPast implements Past {
     private boolean last;
 
     /** Reads what a run had come to. */
-    public PostgresPast(LedgerMapper ledger, PostgresLedger books, RunMapper.Row run) {
+    public PostgresPast(LedgerMapper ledger, LedgerTexts texts, RunMapper.Row run) {
         this.ledger = ledger;
-        this.books = books;
+        this.texts = texts;
         this.run = run.id();
         Map<String, Totals.OfStage> stages = Json.read(run.stages(), new TypeReference<>() {});
         this.totals = new Totals(
@@ -53,7 +53,7 @@ public final class PostgresPast implements Past {
                 run.sums() == null ? Map.of() : Json.read(run.sums(), new TypeReference<>() {}));
         if (run.originRun() != null) {
             // a record sent again begins with what its origin made and did
-            ledger.before(this.run).forEach(each -> take(books, each, open));
+            ledger.before(this.run).forEach(each -> take(texts, each, open));
             open.values().forEach(each -> each.replay().beginAnew());
             for (LedgerMapper.Numbered each : ledger.numbered(this.run)) {
                 OpenRecord known = open.get(each.ordinal());
@@ -67,7 +67,7 @@ public final class PostgresPast implements Past {
             for (LedgerMapper.Accepted each : ledger.accepted(this.run)) {
                 open.computeIfAbsent(each.ordinal(), ordinal -> OpenRecord.bare(seen.get(ordinal)))
                         .replay()
-                        .accepts(Json.read(books.opened(each.verdicts()), new TypeReference<>() {}));
+                        .accepts(Json.read(texts.opened(each.verdicts()), new TypeReference<>() {}));
             }
             picked = again.stream().map(LedgerMapper.Picked::place).toList();
         } else {
@@ -75,7 +75,7 @@ public final class PostgresPast implements Past {
         }
         Map<Long, OpenRecord> ended = new HashMap<>();
         for (LedgerMapper.Open each : ledger.open(this.run)) {
-            take(books, each, each.ordinal() < 1 ? once : each.ended() ? ended : open);
+            take(texts, each, each.ordinal() < 1 ? once : each.ended() ? ended : open);
         }
         List<OpenRecord> claimed = new ArrayList<>(open.values());
         claimed.addAll(ended.values());
@@ -85,15 +85,15 @@ public final class PostgresPast implements Past {
         ledger.held(this.run).forEach(each -> held.put(each.key(), each.ordinal()));
     }
 
-    private static void take(PostgresLedger books, LedgerMapper.Open each, Map<Long, OpenRecord> into) {
+    private static void take(LedgerTexts texts, LedgerMapper.Open each, Map<Long, OpenRecord> into) {
         Effect effect = new Effect(each.path(), each.stage(), each.number());
         OpenRecord known =
-                OpenRecord.claimed(into.get(each.ordinal()), each.fingerprint(), effect, books.opened(each.made()));
+                OpenRecord.claimed(into.get(each.ordinal()), each.fingerprint(), effect, texts.opened(each.made()));
         into.put(each.ordinal(), known);
         boolean nothing = each.outcome().equals(Passage.Outcome.NOT_DONE.word())
                 || each.outcome().equals(Passage.Outcome.UNDONE.word());
         if (each.outcome().equals(Passage.Outcome.DONE.word())) {
-            known.replay().passage(effect, each.reply() == null ? "" : books.opened(each.reply()));
+            known.replay().passage(effect, each.reply() == null ? "" : texts.opened(each.reply()));
         } else if (nothing) {
             known.replay().passage(effect, null);
         }
@@ -140,7 +140,7 @@ public final class PostgresPast implements Past {
     }
 
     /** Returns what is known of a run that begins. */
-    public static Past beginning(LedgerMapper ledger, PostgresLedger books, long run) {
+    public static Past beginning(LedgerMapper ledger, LedgerTexts texts, long run) {
         return new Past() {
             @Override
             public String ended(long ordinal) {
@@ -164,7 +164,7 @@ public final class PostgresPast implements Past {
 
             @Override
             public Node carried(String key, long ordinal) throws IOException {
-                return PostgresPast.carried(ledger, books, run, key, ordinal);
+                return PostgresPast.carried(ledger, texts, run, key, ordinal);
             }
         };
     }
@@ -176,14 +176,14 @@ public final class PostgresPast implements Past {
 
     @Override
     public Node carried(String key, long ordinal) throws IOException {
-        return carried(ledger, books, run, key, ordinal);
+        return carried(ledger, texts, run, key, ordinal);
     }
 
-    private static Node carried(LedgerMapper ledger, PostgresLedger books, long run, String key, long ordinal)
+    private static Node carried(LedgerMapper ledger, LedgerTexts texts, long run, String key, long ordinal)
             throws IOException {
         LedgerMapper.Carried sealed = ledger.carried(run, key, ordinal);
         try {
-            return sealed == null ? null : KeptNode.read(books.opened(sealed.carried()));
+            return sealed == null ? null : KeptNode.read(texts.opened(sealed.carried()));
         } catch (XmlProblem e) {
             throw new IOException("what a record of the key handed on is damaged: " + e.getMessage(), e);
         }

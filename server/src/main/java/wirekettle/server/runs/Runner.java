@@ -53,6 +53,7 @@ import wirekettle.server.flows.FlowContext;
 import wirekettle.server.flows.FlowMapper;
 import wirekettle.server.hosts.Hosts;
 import wirekettle.server.ledger.LedgerMapper;
+import wirekettle.server.ledger.LedgerTexts;
 import wirekettle.server.ledger.PostgresLedger;
 import wirekettle.server.ledger.PostgresPast;
 import wirekettle.server.ledger.RunMapper;
@@ -89,6 +90,9 @@ public class Runner {
 
     @Inject
     PostgresLedger ledger;
+
+    @Inject
+    LedgerTexts texts;
 
     @Inject
     FlowMapper flows;
@@ -182,7 +186,7 @@ public class Runner {
                 id,
                 flow,
                 wanted.environment(),
-                PostgresPast.beginning(lines, ledger, id),
+                PostgresPast.beginning(lines, texts, id),
                 Map.of(),
                 new FlowRun.Extent(wanted.limit(), wanted.pilot()));
         return id;
@@ -201,7 +205,7 @@ public class Runner {
         }
         String kept = runs.positions(id);
         Map<String, Long> positions = kept == null ? Map.of() : Json.read(kept, new TypeReference<>() {});
-        go(id, flow, row.environment(), new PostgresPast(lines, ledger, row), positions, FlowRun.Extent.ALL);
+        go(id, flow, row.environment(), new PostgresPast(lines, texts, row), positions, FlowRun.Extent.ALL);
     }
 
     /**
@@ -218,7 +222,7 @@ public class Runner {
         long id = QuarkusTransaction.requiringNew().call(() -> picked(origin, flow, cause, by));
         runs.keepMonth(id);
         use(id, flow);
-        Past past = new PostgresPast(lines, ledger, runs.byId(id));
+        Past past = new PostgresPast(lines, texts, runs.byId(id));
         go(id, flow, origin.environment(), past, Map.of(), FlowRun.Extent.ALL);
         return id;
     }
