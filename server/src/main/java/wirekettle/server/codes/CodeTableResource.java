@@ -29,6 +29,7 @@ import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
 import wirekettle.server.uses.Uses;
+import wirekettle.server.web.Edits;
 import wirekettle.server.web.Json;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
@@ -128,13 +129,8 @@ public class CodeTableResource {
     @Needs(Right.BUILD)
     @Path("code-tables")
     public CodeTableView create(CodeTableContent given) {
-        String name = given.name() == null ? "" : given.name().strip();
-        if (name.isEmpty() || name.length() > 80) {
-            throw new Problem(400, "bad-name", "A code table needs a name of at most 80 characters.");
-        }
-        if (mapper.byName(name) != null) {
-            throw new Problem(409, "name-taken", "There is already a code table called “" + name + "”.");
-        }
+        String name = Edits.name("A code table", given.name());
+        Edits.free("code table", name, mapper.byName(name));
         List<CodeTable.Entry> entries = checked(given.entries());
         long id = mapper.add(
                 name, given.otherwise(), Json.write(entries), current.get().name());
@@ -148,12 +144,7 @@ public class CodeTableResource {
     public CodeTableView change(
             @PathParam("id") long id, @HeaderParam("If-Match") String ifMatch, CodeTableContent given) {
         CodeTableMapper.Row row = row(id);
-        int based;
-        try {
-            based = Integer.parseInt(String.valueOf(ifMatch).replace("\"", "").strip());
-        } catch (NumberFormatException e) {
-            throw new Problem(428, "if-match-missing", "If-Match must carry the version the change is based on.");
-        }
+        int based = Edits.based("version", ifMatch);
         List<CodeTable.Entry> entries = checked(given.entries());
         if (mapper.change(
                         id,
@@ -162,11 +153,7 @@ public class CodeTableResource {
                         Json.write(entries),
                         current.get().name())
                 == 0) {
-            throw new Problem(
-                            409,
-                            "changed-meanwhile",
-                            row.changedBy() + " saved version " + row.version()
-                                    + " meanwhile; yours is based on version " + based + ".")
+            throw Edits.meanwhile("version", row.changedBy(), row.version(), based)
                     .with("theirs", whole(row));
         }
         return whole(row(id));

@@ -12,8 +12,8 @@ import wirekettle.core.flow.file.DatasetSpec.Kind;
 import wirekettle.core.value.Layout;
 import wirekettle.server.datasets.DatasetResource.NewDataset;
 import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.web.Edits;
 import wirekettle.server.web.Json;
-import wirekettle.server.web.Problem;
 
 /** Adds datasets. */
 @ApplicationScoped
@@ -55,10 +55,7 @@ public class NewDatasets {
 
     /** Adds a dataset under its name, or with a number after it where that is taken; returns its id. */
     public long add(NewDataset given) {
-        String name = given.name() == null ? "" : given.name().strip();
-        if (name.isEmpty() || name.length() > 80) {
-            throw new Problem(400, "bad-name", "A dataset needs a name of at most 80 characters.");
-        }
+        String name = Edits.name("A dataset", given.name());
         boolean sql = given.kind().sql();
         boolean folder = given.kind() == Kind.FOLDER;
         String ending = folder ? ".files" : "." + given.kind().word();

@@ -40,6 +40,7 @@ import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
 import wirekettle.server.uses.Uses;
+import wirekettle.server.web.Edits;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
 
@@ -124,15 +125,10 @@ public class FlowResource {
     @Path("flows")
     @Transactional
     public FlowView create(NewFlow given) {
-        String name = given.file() != null ? given.file().name() : given.name();
-        if (name == null || name.isBlank() || name.length() > 80) {
-            throw new Problem(400, "bad-name", "A flow needs a name of at most 80 characters.");
-        }
-        if (mapper.byName(name.strip()) != null) {
-            throw new Problem(409, "name-taken", "There is already a flow called “" + name.strip() + "”.");
-        }
-        FlowFile file = given.file() != null ? given.file() : NewFlows.of(name.strip(), given, endpoints, contracts);
-        long id = mapper.add(name.strip(), current.get().name());
+        String name = Edits.name("A flow", given.file() != null ? given.file().name() : given.name());
+        Edits.free("flow", name, mapper.byName(name));
+        FlowFile file = given.file() != null ? given.file() : NewFlows.of(name, given, endpoints, contracts);
+        long id = mapper.add(name, current.get().name());
         mapper.keep(id, 1, file.text(), current.get().name());
         return whole(id);
     }
@@ -216,19 +212,13 @@ public class FlowResource {
         if (row == null) {
             throw Problem.missing("flow");
         }
-        int based = based(ifMatch);
-        if (file.name() == null || file.name().isBlank() || file.name().length() > 80) {
-            throw new Problem(400, "bad-name", "A flow needs a name of at most 80 characters.");
-        }
+        int based = Edits.based("revision", ifMatch);
+        Edits.name("A flow", file.name());
         if (file.stages() == null || file.stages().isEmpty()) {
             throw new Problem(400, "no-stages", "A flow needs stages: send the whole flow file.");
         }
         if (mapper.advance(id, based, file.name(), current.get().name()) == 0) {
-            throw new Problem(
-                            409,
-                            "changed-meanwhile",
-                            row.changedBy() + " saved revision " + row.revision()
-                                    + " meanwhile; yours is based on revision " + based + ".")
+            throw Edits.meanwhile("revision", row.changedBy(), row.revision(), based)
                     .with("theirs", file(id))
                     .with("yours", file)
                     .with("revision", row.revision());
@@ -236,14 +226,6 @@ public class FlowResource {
         mapper.keep(id, based + 1, file.text(), current.get().name());
         accepted.keep(file);
         return whole(id);
-    }
-
-    private static int based(String ifMatch) {
-        try {
-            return Integer.parseInt(String.valueOf(ifMatch).replace("\"", "").strip());
-        } catch (NumberFormatException e) {
-            throw new Problem(428, "if-match-missing", "If-Match must carry the revision the change is based on.");
-        }
     }
 
     /** Archives a flow whose runs' ledgers stay; removes one that never ran. */

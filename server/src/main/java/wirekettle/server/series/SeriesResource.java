@@ -17,6 +17,7 @@ import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
 import wirekettle.server.uses.Uses;
+import wirekettle.server.web.Edits;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
 
@@ -204,13 +205,8 @@ public class SeriesResource {
     @Needs(Right.BUILD)
     @Path("series")
     public SeriesView create(SeriesContent given) {
-        String name = given.name() == null ? "" : given.name().strip();
-        if (name.isEmpty() || name.length() > 80) {
-            throw new Problem(400, "bad-name", "A series needs a name of at most 80 characters.");
-        }
-        if (mapper.byName(name) != null) {
-            throw new Problem(409, "name-taken", "There is already a series called “" + name + "”.");
-        }
+        String name = Edits.name("A series", given.name());
+        Edits.free("series", name, mapper.byName(name));
         Series series = checked(given.series(name));
         long id = mapper.add(
                 name,
@@ -229,12 +225,7 @@ public class SeriesResource {
     @Path("series/{id}")
     public SeriesView change(@PathParam("id") long id, @HeaderParam("If-Match") String ifMatch, SeriesContent given) {
         SeriesMapper.Row row = row(id);
-        int based;
-        try {
-            based = Integer.parseInt(String.valueOf(ifMatch).replace("\"", "").strip());
-        } catch (NumberFormatException e) {
-            throw new Problem(428, "if-match-missing", "If-Match must carry the version the change is based on.");
-        }
+        int based = Edits.based("version", ifMatch);
         Series series = checked(given.series(row.name()));
         boolean counts = series.gapless() != row.gapless() || series.yearly() != row.yearly();
         if (counts && !mapper.next(id).isEmpty()) {
@@ -254,11 +245,7 @@ public class SeriesResource {
                         series.zone(),
                         current.get().name())
                 == 0) {
-            throw new Problem(
-                            409,
-                            "changed-meanwhile",
-                            row.changedBy() + " saved version " + row.version()
-                                    + " meanwhile; yours is based on version " + based + ".")
+            throw Edits.meanwhile("version", row.changedBy(), row.version(), based)
                     .with("theirs", whole(row));
         }
         return whole(row(id));

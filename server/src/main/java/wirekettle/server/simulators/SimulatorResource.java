@@ -30,6 +30,7 @@ import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
 import wirekettle.server.uses.Uses;
+import wirekettle.server.web.Edits;
 import wirekettle.server.web.Json;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
@@ -204,22 +205,14 @@ public class SimulatorResource {
     @Path("simulators/{id}")
     public SimulatorView change(@PathParam("id") long id, @HeaderParam("If-Match") Integer version, Change given) {
         SimulatorMapper.Row row = row(id);
-        if (given.name() == null || given.name().isBlank() || given.name().length() > 80) {
-            throw new Problem(400, "bad-name", "A simulator's name has 1 to 80 characters.");
-        }
+        String name = Edits.name("A simulator", given.name());
         List<SimulatorRule> rules = given.rules() == null ? List.of() : given.rules();
         List<String> problems = problems(contracts.get(row.contractId()), rules);
         if (!problems.isEmpty()) {
             throw new Problem(422, "bad-rules", String.join(" ", problems)).with("problems", problems);
         }
         String text = Json.write(rules);
-        if (mapper.change(
-                        id,
-                        version == null ? row.version() : version,
-                        given.name().strip(),
-                        text,
-                        given.running())
-                == 0) {
+        if (mapper.change(id, version == null ? row.version() : version, name, text, given.running()) == 0) {
             throw new Problem(409, "changed", "Someone else changed this simulator meanwhile; look at it again.")
                     .with("theirs", told(row(id)));
         }
