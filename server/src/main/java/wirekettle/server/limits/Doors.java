@@ -1,10 +1,13 @@
 package wirekettle.server.limits;
 
+import io.vertx.core.Handler;
 import io.vertx.core.Vertx;
 import io.vertx.core.http.Cookie;
+import io.vertx.core.http.HttpClosedException;
 import io.vertx.core.http.HttpServerRequest;
 import io.vertx.ext.web.Router;
 import io.vertx.ext.web.RoutingContext;
+import io.vertx.ext.web.handler.BodyHandler;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.enterprise.event.Observes;
 import jakarta.inject.Inject;
@@ -30,6 +33,8 @@ public class Doors {
     private static final int CONTENT_MILLIS = 15 * 60_000;
     private static final int STRANGERS_AT_ONCE = 64;
     private static final int PERSON_AT_ONCE = 24;
+    private static final Handler<RoutingContext> READ_WHOLE =
+            BodyHandler.create(false).setBodyLimit(SIGN_IN_BYTES);
 
     @Inject
     Vertx vertx;
@@ -63,7 +68,7 @@ public class Doors {
                         "This server is not known by that host name. Name it in WIREKETTLE_HOSTS if it should be.");
             }
         });
-        router.route().order(-4_000).handler(this::content);
+        router.route().order(-4_000).handler(this::content).failureHandler(Doors::gone);
         router.route("/q/openapi*").order(-3_000).handler(this::signedIn);
     }
 
@@ -106,19 +111,20 @@ public class Doors {
             String address = request.remoteAddress() == null
                     ? ""
                     : request.remoteAddress().hostAddress();
-            counted(context, strangers, address, STRANGERS_AT_ONCE, SIGN_IN_MILLIS);
+            // read at once: who waits for others that sign in has sent all of it
+            counted(context, strangers, address, STRANGERS_AT_ONCE, SIGN_IN_MILLIS, READ_WHOLE);
             return;
         }
         String token = token(context);
         if (token != null && sessions.known(token)) {
-            counted(context, people, token, PERSON_AT_ONCE, CONTENT_MILLIS);
+            counted(context, people, token, PERSON_AT_ONCE, CONTENT_MILLIS, RoutingContext::next);
             return;
         }
         request.pause();
         vertx.executeBlocking(() -> sessions.person(token) != null, false).onComplete(known -> {
             request.resume();
             if (known.succeeded() && known.result()) {
-                counted(context, people, token, PERSON_AT_ONCE, CONTENT_MILLIS);
+                counted(context, people, token, PERSON_AT_ONCE, CONTENT_MILLIS, RoutingContext::next);
             } else {
                 refuse(context, 401, "signed-out", "Sign in first.");
             }
@@ -129,7 +135,13 @@ public class Doors {
         counts.computeIfPresent(who, (key, count) -> count <= 1 ? null : count - 1);
     }
 
-    private void counted(RoutingContext context, Map<String, Integer> counts, String who, int most, int millis) {
+    private void counted(
+            RoutingContext context,
+            Map<String, Integer> counts,
+            String who,
+            int most,
+            int millis,
+            Handler<RoutingContext> then) {
         if (counts.merge(who, 1, Integer::sum) > most) {
             leave(counts, who);
             refuse(context, 429, "busy", "Too many requests with content are on their way: wait for some of them.");
@@ -137,7 +149,7 @@ public class Doors {
         }
         HttpServerRequest request = context.request();
         long timer = vertx.setTimer(millis, late -> {
-            if (!request.isEnded()) {
+            if (!received(request)) {
                 request.connection().close();
             }
         });
@@ -145,7 +157,21 @@ public class Doors {
             vertx.cancelTimer(timer);
             leave(counts, who);
         });
-        context.next();
+        then.handle(context);
+    }
+
+    /** Who goes away in the middle of a request is told nothing, and is no trouble of ours. */
+    private static void gone(RoutingContext context) {
+        if (!(context.failure() instanceof HttpClosedException)) {
+            context.next();
+        }
+    }
+
+    /** Tells whether all of a request came: one that is worked on for long is not slow in being sent. */
+    private static boolean received(HttpServerRequest request) {
+        String length = request.getHeader("Content-Length");
+        return request.isEnded()
+                || length != null && length.matches("\\d{1,18}") && request.bytesRead() >= Long.parseLong(length);
     }
 
     /** Answers without reading what else was sent; the connection ends with it. */
