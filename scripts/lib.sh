@@ -59,7 +59,7 @@ pg_user() {
   if [ "$(id -u)" = 0 ]; then (cd / && runuser -u postgres -- "$@"); else "$@"; fi
 }
 
-# pg_start NAME FIRST_PORT: starts a cluster of its own and sets pg_port, pg_password, pg_dir
+# pg_start NAME FIRST_PORT [OPTIONS]: starts a cluster of its own and sets pg_port, pg_password, pg_dir
 pg_start() {
   local name=$1
   pg_dir="$root/var/$name"
@@ -89,7 +89,7 @@ pg_start() {
   pg_user $pg_bin/pg_ctl -D "$pg_dir" status >/dev/null 2>&1 && pg_stop
   pg_port=$(free_port "$2")
   pg_user $pg_bin/pg_ctl -D "$pg_dir" -w -s -l "$pg_dir/log" \
-    -o "-p $pg_port -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120" start >/dev/null \
+    -o "-p $pg_port -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=120 ${3:-}" start >/dev/null \
     || die "PostgreSQL did not start: see $pg_dir/log"
 }
 

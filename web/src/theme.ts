@@ -21,6 +21,8 @@ export const colour = {
 
 export const theme: ThemeConfig = {
   token: {
+    // who asked the system for less motion gets none here
+    motion: !window.matchMedia('(prefers-reduced-motion: reduce)').matches,
     colorPrimary: colour.primary,
     colorInfo: colour.primary,
     colorLink: colour.primary,

@@ -69,6 +69,7 @@ export function DeliveryForm({
     >
       <Form.Item label="Endpoint">
         <Select
+          aria-label="Endpoint"
           showSearch
           value={stage.endpoint}
           onChange={(e) => onChange({ ...stage, endpoint: e })}
@@ -81,6 +82,7 @@ export function DeliveryForm({
         return (
           <Form.Item key={environment} label={`Address in ${environment}`}>
             <Input
+              aria-label={`Address in ${environment}`}
               className="mono"
               key={known}
               defaultValue={known}
@@ -161,6 +163,7 @@ export function DeliveryForm({
       </Form.Item>
       <Form.Item label="Exchanges kept">
         <Select
+          aria-label="Exchanges kept"
           value={d.keep}
           onChange={(keep) => set({ keep })}
           className="field-3xl"
@@ -175,7 +178,7 @@ export function DeliveryForm({
         label="Strict"
         extra="A reply that is not valid against the contract fails the call; otherwise it is kept with a note."
       >
-        <Switch checked={d.strict} onChange={(strict) => set({ strict })} />
+        <Switch aria-label="Strict" checked={d.strict} onChange={(strict) => set({ strict })} />
       </Form.Item>
     </Form>
   );

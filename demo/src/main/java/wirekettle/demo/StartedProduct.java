@@ -2,6 +2,9 @@ package wirekettle.demo;
 
 import java.io.File;
 import java.io.IOException;
+import java.net.BindException;
+import java.net.InetAddress;
+import java.net.InetSocketAddress;
 import java.net.ServerSocket;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -11,8 +14,10 @@ import java.sql.DriverManager;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.ArrayList;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.Stream;
 
 /** The packaged server as a process of its own with a database of its own, for tests and benchmarks. */
@@ -20,6 +25,11 @@ public final class StartedProduct implements AutoCloseable {
     private static final String PASSWORD = "a-first-password";
     private static final String READER_PASSWORD = "reads-and-nothing-else";
     private static final String LOG = "server.log";
+    private static final int FIRST_PORT = 12_000;
+    private static final int MOST_PORTS = 15_000;
+    // tests in other processes begin elsewhere
+    private static final AtomicInteger PORTS =
+            new AtomicInteger((int) (ProcessHandle.current().pid() * 37 % MOST_PORTS));
 
     private final Path root;
     private final int pgPort;
@@ -33,7 +43,7 @@ public final class StartedProduct implements AutoCloseable {
 
     /**
      * Starts a product; PostgreSQL comes from WIREKETTLE_TEST_PG_PORT and WIREKETTLE_TEST_PG_PASSWORD, which ./test
-     * sets.
+     * sets, as it does with further options of its JVM in WIREKETTLE_TEST_JAVA.
      *
      * @param root the folder of the whole project
      * @param javaOptions options of its JVM
@@ -58,9 +68,7 @@ public final class StartedProduct implements AutoCloseable {
         pgPassword = System.getenv("WIREKETTLE_TEST_PG_PASSWORD");
         database = "t" + Long.toString(System.nanoTime(), 36);
         data = Files.createTempDirectory("wirekettle-data-");
-        try (ServerSocket free = new ServerSocket(0)) {
-            port = free.getLocalPort();
-        }
+        port = freePort();
         try (Connection admin = admin("postgres");
                 Statement statement = admin.createStatement()) {
             statement.execute("create database \"" + database + "\""
@@ -77,6 +85,22 @@ public final class StartedProduct implements AutoCloseable {
             forgetNumbersAhead();
         }
         start();
+    }
+
+    /**
+     * Returns a port that nobody has: none of those the system gives to whoever asks for any, for the product takes it
+     * a while later, and none given before.
+     */
+    private static int freePort() throws IOException {
+        while (true) {
+            int port = FIRST_PORT + PORTS.getAndIncrement() % MOST_PORTS;
+            try (ServerSocket free = new ServerSocket()) {
+                free.bind(new InetSocketAddress(InetAddress.getByName("127.0.0.1"), port));
+                return port;
+            } catch (BindException e) {
+                // somebody has it
+            }
+        }
     }
 
     /**
@@ -125,6 +149,14 @@ public final class StartedProduct implements AutoCloseable {
         }
     }
 
+    private static void remove(Path folder) throws IOException {
+        try (Stream<Path> all = Files.walk(folder)) {
+            for (Path each : all.sorted(Comparator.reverseOrder()).toList()) {
+                Files.deleteIfExists(each);
+            }
+        }
+    }
+
     /** Opens a connection of the database's administrator. */
     public Connection admin(String which) throws SQLException {
         return DriverManager.getConnection(url(which), "admin", pgPassword);
@@ -145,6 +177,10 @@ public final class StartedProduct implements AutoCloseable {
         command.add(System.getProperty("java.home") + "/bin/java");
         command.add("@" + root.resolve("scripts/server.options"));
         command.addAll(javaOptions);
+        String quick = System.getenv("WIREKETTLE_TEST_JAVA");
+        if (quick != null) {
+            command.addAll(List.of(quick.split(" ")));
+        }
         command.add("-jar");
         command.add(root.resolve("server/target/quarkus-app/quarkus-run.jar").toString());
         File log = data.resolve(LOG).toFile();
@@ -248,7 +284,8 @@ public final class StartedProduct implements AutoCloseable {
             statement.execute("drop role \"" + database + "_r\"");
         }
         if (!leaked.isEmpty()) {
-            throw new IllegalStateException("secrets were left behind: " + leaked);
+            throw new IllegalStateException("secrets were left behind in " + data + ": " + leaked);
         }
+        remove(data);
     }
 }

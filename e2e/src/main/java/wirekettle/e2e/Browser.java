@@ -28,7 +28,7 @@ public final class Browser implements AutoCloseable {
     public Browser(String address, Path downloads) {
         this.address = address;
         ChromeOptions options = new ChromeOptions();
-        options.setBinary("/usr/bin/chromium");
+        options.setBinary("/usr/bin/chromium-headless-shell");
         options.addArguments(
                 "--headless=new",
                 "--no-sandbox",
@@ -39,6 +39,7 @@ public final class Browser implements AutoCloseable {
                 "--disable-component-update",
                 "--disable-sync",
                 "--disable-dev-shm-usage",
+                "--force-prefers-reduced-motion",
                 "--window-size=1280,800");
         options.setExperimentalOption(
                 "prefs",
@@ -56,7 +57,7 @@ public final class Browser implements AutoCloseable {
     }
 
     private FluentWait<WebDriver> waiting(String what) {
-        return new WebDriverWait(driver, Duration.ofSeconds(30), Duration.ofMillis(100))
+        return new WebDriverWait(driver, Duration.ofSeconds(30), Duration.ofMillis(30))
                 .withMessage("waiting " + what + " on " + driver.getCurrentUrl());
     }
 

@@ -49,7 +49,7 @@ public class ApiTest {
 
     private JsonNode imported(JsonNode job) {
         JsonNode[] state = {job};
-        RunTest.until("the import ends", () -> {
+        Until.until("the import ends", () -> {
             try {
                 state[0] = client.get("/api/imports/" + job.get("id").asLong());
             } catch (java.io.IOException e) {

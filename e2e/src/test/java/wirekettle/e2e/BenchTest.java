@@ -101,7 +101,7 @@ public class BenchTest extends BrowserTest {
 
     private JsonNode ended(JsonNode call) {
         JsonNode[] state = {call};
-        RunTest.until("the call ends", () -> {
+        Until.until("the call ends", () -> {
             try {
                 state[0] = client.get("/api/bench/calls/" + call.get("id").asLong());
             } catch (IOException e) {

@@ -268,4 +268,61 @@ public class BoundedWorkTest extends SeededApi {
             service.stop(0);
         }
     }
+
+    @Test
+    public void aRecordOfAHundredThousandItemsIsSplitAndGathered() throws Exception {
+        int items = 100_000;
+        StringBuilder csv = new StringBuilder("loan_no;crate_no;kilograms\r\n");
+        for (int i = 1; i <= items; i++) {
+            csv.append("HC-9001;HC-9001-").append(i).append(';').append(i % 50).append("\r\n");
+        }
+        client.upload(
+                "/api/datasets/files", "file", Map.of("many.csv", csv.toString().getBytes(StandardCharsets.UTF_8)));
+        client.post("/api/datasets", Map.of("name", "loans of many crates", "kind", "csv"));
+        ObjectNode read = stage("Read", "read").put("dataset", "many").put("as", "loan");
+        read.putArray("groupBy").add("loan_no");
+        ObjectNode split = stage("Split", "crates")
+                .put("over", "$loan/line")
+                .put("item", "crate")
+                .put("atOnce", 8);
+        // what is never asked for again would not fit: 100,000 letters of 4,000 characters
+        split.putArray("stages")
+                .add(filled(stage("Map", "weigh").put("as", "weighed"), "grams", "$crate/kilograms * 1000"))
+                .add(filled(
+                        stage("Map", "letter").put("as", "letter"),
+                        "text",
+                        "string-join(for $i in 1 to 500 return 'crated. ')"));
+        split.putObject("gather").put("as", "all").put("whenSomeFail", "reject");
+        ObjectNode write =
+                stage("Write", "write").put("dataset", "loans of many crates").put("mode", "replace");
+        write.putArray("keys");
+        filled(write, "grams", "xs:integer(sum($all/item/weighed/grams))");
+        filled(write, "crates", "count($all/item)");
+        ObjectNode file = JSON.createObjectNode().put("format", 2).put("name", "Weigh many crates");
+        file.putArray("stages").add(read).add(split).add(write);
+        JsonNode flow = client.post("/api/flows", Map.of("name", "Weigh many crates", "file", file));
+        assertEquals(flow.get("problems").size(), 0, flow.get("problems").toString());
+        JsonNode run =
+                client.post("/api/flows/" + flow.get("id") + "/runs", Map.of("environment", "Test", "confirmed", true));
+        JsonNode end = ended("/api/runs/" + run.get("id").asLong(), "run");
+        assertEquals(end.get("state").asText(), "done", end.toPrettyString());
+        JsonNode line = client.get("/api/runs/" + run.get("id").asLong() + "/records/1");
+        assertEquals(end.get("done").asLong(), 1, line.toPrettyString());
+        assertEquals(rows("loans of many crates"), List.of(List.of("2450000000", "100000")));
+        assertTrue(product.handle().isAlive());
+    }
+
+    private static ObjectNode stage(String verb, String id) {
+        return JSON.createObjectNode().put("verb", verb).put("id", id);
+    }
+
+    private static ObjectNode filled(ObjectNode stage, String column, String expression) {
+        stage.withArray("columns").addObject().put("name", column).put("type", "string");
+        stage.withArray("fills")
+                .addObject()
+                .put("id", "f-" + column)
+                .put("target", column)
+                .put("expression", expression);
+        return stage;
+    }
 }

@@ -50,7 +50,7 @@ public class ContractApiTest {
 
     private JsonNode ended(JsonNode job) throws IOException {
         JsonNode[] state = {job};
-        RunTest.until("the import ends", () -> {
+        Until.until("the import ends", () -> {
             try {
                 state[0] = client.get("/api/imports/" + job.get("id").asLong());
             } catch (IOException e) {

@@ -74,10 +74,10 @@ public class KilledRunsTest extends KilledRuns {
             JsonNode run =
                     client.post("/api/flows/" + flow + "/runs", Map.of("environment", "Test", "confirmed", true));
             int until = 5 + random.nextInt(60);
-            RunTest.until("some were sent", () -> received.size() >= until);
+            Until.until("some were sent", () -> received.size() >= until);
             killPostgres();
             String path = "/api/runs/" + run.get("id").asLong();
-            RunTest.until("the run is done all the same", () -> state(path).equals("done"));
+            Until.until("the run is done all the same", () -> state(path).equals("done"));
             balance(path, client.get(path).get("run"));
         }
     }

@@ -162,7 +162,7 @@ public class ReachTest extends BrowserTest {
         long run = client.post("/api/flows/1/runs", Map.of("environment", "Test", "limit", 5))
                 .get("id")
                 .asLong();
-        RunTest.until("the run ends", () -> !state(run).equals("running"));
+        Until.until("the run ends", () -> !state(run).equals("running"));
         assertEquals(client.get("/api/runs/" + run).get("run").get("done").asInt(), 5);
         client.post("/api/simulator-lessons", Map.of("run", run, "record", 2));
         client.put(
@@ -325,7 +325,7 @@ public class ReachTest extends BrowserTest {
                         "environment", "Test",
                         "text", text,
                         "confirmed", true));
-        RunTest.until("the call ends", () -> {
+        Until.until("the call ends", () -> {
             try {
                 return !client.get("/api/bench/calls/" + call.get("id"))
                         .get("state")
@@ -343,7 +343,7 @@ public class ReachTest extends BrowserTest {
         browser.click(By.xpath("//*[@role='listitem']//span[starts-with(.,'today')]"));
         browser.seeText("Beside the envelope");
         browser.click(By.cssSelector("a[href*='/attachments/0']"));
-        RunTest.until("the label is there", () -> {
+        Until.until("the label is there", () -> {
             try (var all = Files.list(files)) {
                 return all.anyMatch(
                         f -> f.toString().contains("simulator") || !f.toString().endsWith(".crdownload"));

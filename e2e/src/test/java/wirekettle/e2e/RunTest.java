@@ -2,10 +2,10 @@ package wirekettle.e2e;
 
 import static org.testng.Assert.assertEquals;
 import static org.testng.Assert.assertTrue;
+import static wirekettle.e2e.Until.until;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
-import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.io.ByteArrayInputStream;
 import java.io.StringReader;
@@ -16,99 +16,19 @@ import java.sql.Connection;
 import java.sql.ResultSet;
 import java.util.List;
 import java.util.Map;
-import java.util.function.BooleanSupplier;
 import java.util.stream.StreamSupport;
 import javax.xml.transform.stream.StreamSource;
 import javax.xml.validation.Schema;
 import javax.xml.validation.SchemaFactory;
-import org.testng.annotations.AfterClass;
-import org.testng.annotations.BeforeClass;
-import org.testng.annotations.BeforeMethod;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
 import wirekettle.core.soap.ReplyReader;
 import wirekettle.core.value.NodeWriter;
-import wirekettle.demo.DemoSeed;
 import wirekettle.demo.DemoWorld;
 import wirekettle.demo.ProductClient;
-import wirekettle.demo.StartedProduct;
 
-/**
- * Runs through the started server with 256 MB of memory: counts, ledger, failures, interruption, same bytes as the
- * shell.
- */
-public class RunTest {
-    private static final Path ROOT = Path.of("..");
-    private static final String CLOCK = "2026-11-23T09:14:02Z";
-
-    private StartedProduct product;
-    private DemoWorld world;
-    private ProductClient client;
-
-    @BeforeClass
-    public void start() throws Exception {
-        world = new DemoWorld(0);
-        product = new StartedProduct(ROOT, List.of("-Xmx256m"), Map.of("WIREKETTLE_CLOCK", CLOCK));
-        client = product.client();
-        new DemoSeed(client, world).sow();
-    }
-
-    @AfterClass(alwaysRun = true)
-    public void stop() throws Exception {
-        if (product != null) {
-            product.close();
-        }
-        world.close();
-    }
-
-    @BeforeMethod
-    public void behave() {
-        world.registerKnobs().latencyMillis = 0;
-        world.registerKnobs().faultEvery = 0;
-        world.registerKnobs().outage = "none";
-    }
-
-    static void until(String what, BooleanSupplier condition) {
-        long end = System.nanoTime() + 90_000_000_000L;
-        while (!condition.getAsBoolean()) {
-            if (System.nanoTime() > end) {
-                throw new AssertionError("waited in vain until " + what);
-            }
-            Thread.onSpinWait();
-            try {
-                Thread.sleep(50);
-            } catch (InterruptedException e) {
-                throw new AssertionError(e);
-            }
-        }
-    }
-
-    private JsonNode get(String path) {
-        try {
-            return client.get(path);
-        } catch (java.io.IOException e) {
-            throw new AssertionError(e);
-        }
-    }
-
-    private JsonNode finished(JsonNode run) {
-        String path = "/api/runs/" + run.get("id").asLong();
-        until("run ends", () -> !get(path).get("run").get("state").asText().equals("running"));
-        return get(path).get("run");
-    }
-
-    private JsonNode flow(String name, java.util.function.Consumer<ObjectNode> change) throws Exception {
-        ObjectNode file = (ObjectNode) new ObjectMapper().readTree(DemoWorld.resource("flows/check-borrowers.json"));
-        file.put("name", name);
-        change.accept(file);
-        return client.post("/api/flows", Map.of("name", name, "file", file));
-    }
-
-    private JsonNode run(JsonNode flow, int limit) throws Exception {
-        return client.post(
-                "/api/flows/" + flow.get("id").asLong() + "/runs", Map.of("environment", "Test", "limit", limit));
-    }
-
+/** Runs through the started server: counts, ledger, failures, same bytes as the shell. */
+public class RunTest extends BorrowerRuns {
     /** Two loans without a number, two of an unknown borrower, bookings that are refused or too slow, and who waits. */
     @Test
     public void theFlowThatChecksAndBooksComesToEveryEndAndItsCountsAddUp() throws Exception {
@@ -204,10 +124,6 @@ public class RunTest {
         assertEquals(received, 237);
     }
 
-    private static ObjectNode delivery(ObjectNode file) {
-        return (ObjectNode) file.get("stages").get(1).get("delivery");
-    }
-
     @Test
     public void theShellWritesTheSameBytesAsTheServer() throws Exception {
         JsonNode flow = flow("Same bytes", f -> {});
@@ -282,79 +198,6 @@ public class RunTest {
         assertEquals(way.get("attempts").size(), 1);
     }
 
-    @Test
-    public void aServiceThatIsDownHoldsTheRunUntilItIsBack() throws Exception {
-        int port;
-        try (java.net.ServerSocket free = new java.net.ServerSocket(0)) {
-            port = free.getLocalPort();
-        }
-        String address = "http://127.0.0.1:" + port + "/register";
-        client.put("/api/endpoints", Map.of("name", "Nowhere", "addresses", Map.of("Test", address)));
-        client.post("/api/allowed-hosts", Map.of("host", "127.0.0.1:" + port));
-        JsonNode flow = flow("Down", f -> {
-            ((ObjectNode) f.get("stages").get(1)).put("endpoint", "Nowhere");
-            delivery(f).put("effect", "changes");
-        });
-        JsonNode run = run(flow, 3);
-        String path = "/api/runs/" + run.get("id").asLong();
-        until("the run is on hold", () -> get(path).path("onHold").asText().contains("the endpoint rests"));
-        assertEquals(get(path).get("run").get("ended").asInt(), 0, "an outage eats no record");
-        try (DemoWorld back = new DemoWorld(port)) {
-            JsonNode ended = finished(run);
-            assertEquals(ended.get("done").asInt(), 3, ended.toString());
-            assertEquals(ended.get("calls").asInt(), 3, "an outage counts against no attempt");
-            assertEquals(back.register().received(), 3);
-        }
-    }
-
-    @Test
-    public void aKilledServerShowsTheRunAsInterruptedAndItGoesOnWhereItWas() throws Exception {
-        JsonNode flow = flow("Interrupted", f -> delivery(f).put("atOnce", 2));
-        world.registerKnobs().latencyMillis = 60;
-        JsonNode run = run(flow, 0);
-        String path = "/api/runs/" + run.get("id").asLong();
-        until("some records are done", () -> get(path).get("run").get("ended").asInt() >= 20);
-        int seen = get(path).get("run").get("ended").asInt();
-        product.kill();
-        product.start();
-        client = product.client();
-        JsonNode after = get(path).get("run");
-        assertEquals(after.get("state").asText(), "interrupted");
-        assertTrue(after.get("ended").asInt() >= seen, "no finished record is lost");
-        assertTrue(after.get("ended").asInt() < 240);
-        JsonNode lines = get(path + "/records?size=500").get("items");
-        assertEquals(lines.size(), after.get("ended").asInt());
-        world.registerKnobs().latencyMillis = 0;
-        client.post(path + "/resume", Map.of());
-        JsonNode ended = finished(run);
-        assertEquals(ended.get("state").asText(), "done");
-        assertEquals(ended.get("done").asInt(), 230);
-        assertEquals(ended.get("rejected").asInt(), 10);
-        assertEquals(get(path + "/records?size=500").get("total").asInt(), 240);
-        String rows = client.send("GET", path + "/results", null, Map.of()).text();
-        assertEquals(rows.lines().count(), 231);
-        assertEquals(rows.lines().distinct().count(), 231, "each row once");
-    }
-
-    @Test
-    public void anInterruptedRunGoesOnByItselfWhereItsFlowSaysSo() throws Exception {
-        JsonNode flow = flow("By itself", f -> {
-            delivery(f).put("atOnce", 2);
-            ((ObjectNode) f.get("stages").get(0)).put("goesOn", true);
-        });
-        world.registerKnobs().latencyMillis = 60;
-        JsonNode run = run(flow, 0);
-        String path = "/api/runs/" + run.get("id").asLong();
-        until("some records are done", () -> get(path).get("run").get("ended").asInt() >= 20);
-        product.kill();
-        world.registerKnobs().latencyMillis = 0;
-        product.start();
-        client = product.client();
-        until("it is done", () -> get(path).get("run").get("state").asText().equals("done"));
-        assertEquals(get(path).get("run").get("done").asInt(), 230);
-        assertEquals(get(path + "/records?size=500").get("total").asInt(), 240);
-    }
-
     /** Two loans without a number, refused crates whose loans are taken back, crates that are too slow, one van that left. */
     @Test
     public void theFlowThatBooksCratesTakesBackWhatOneRefusalMakesUseless() throws Exception {
@@ -385,136 +228,6 @@ public class RunTest {
         assertEquals(whole.get("items").size(), 1, whole.get("items").toString());
         assertEquals(whole.get("items").get(0).get("path").asText(), "crates:4");
         assertEquals(whole.get("items").get(0).get("ended").asText(), "rejected");
-    }
-
-    @Test
-    public void aRunIsPausedAndGoesOn() throws Exception {
-        JsonNode flow = flow("Paused", f -> delivery(f).put("atOnce", 2));
-        world.registerKnobs().latencyMillis = 40;
-        JsonNode run = run(flow, 0);
-        String path = "/api/runs/" + run.get("id").asLong();
-        until("some records are done", () -> get(path).get("run").get("ended").asInt() >= 10);
-        client.post(path + "/pause", Map.of());
-        JsonNode paused = finished(run);
-        assertEquals(paused.get("state").asText(), "paused");
-        assertTrue(paused.get("ended").asInt() < 240, paused.toString());
-        world.registerKnobs().latencyMillis = 0;
-        client.post(path + "/resume", Map.of());
-        JsonNode ended = finished(run);
-        assertEquals(ended.get("done").asInt() + ended.get("rejected").asInt(), 240);
-        assertEquals(ended.get("calls").asInt(), 237, "nothing was called twice");
-    }
-
-    @Test
-    public void aPilotStopsAtItsLimitAndGoesOnWithTheRest() throws Exception {
-        JsonNode flow = flow("Pilot", f -> {});
-        JsonNode run = client.post(
-                "/api/flows/" + flow.get("id").asLong() + "/runs",
-                Map.of("environment", "Test", "limit", 25, "pilot", true));
-        JsonNode pilot = finished(run);
-        assertEquals(pilot.get("state").asText(), "paused");
-        assertEquals(pilot.get("ended").asInt(), 25);
-        client.post("/api/runs/" + run.get("id").asLong() + "/resume", Map.of());
-        assertEquals(finished(run).get("ended").asInt(), 240);
-    }
-
-    /** A query that gives other rows each time it is asked: a run has those it began with. */
-    @Test
-    public void aRunOfAQueryGoesOnWithTheRowsItBeganWith() throws Exception {
-        client.post(
-                "/api/datasets",
-                Map.of(
-                        "name",
-                        "drawn lots",
-                        "kind",
-                        "query",
-                        "query",
-                        "select n as crate_no, random() as institution_no from generate_series(1, 60) n order by 2"));
-        JsonNode flow = flow("Drawn lots", f -> {
-            ((ObjectNode) f.get("stages").get(0)).put("dataset", "drawn lots");
-            ((ObjectNode) f.get("stages").get(2)).putArray("columns");
-            ((ObjectNode) f.get("stages").get(2)).putArray("fills");
-            ((ArrayNode) f.get("stages")).remove(1);
-            ObjectNode write = (ObjectNode) f.get("stages").get(1);
-            write.remove("rows");
-            for (String name : List.of("crate_no", "institution_no")) {
-                write.withArray("columns").addObject().put("name", name).put("label", name);
-                write.withArray("fills")
-                        .addObject()
-                        .put("id", name)
-                        .put("target", name)
-                        .put("wire", "$loan/" + name);
-            }
-        });
-        JsonNode run = client.post(
-                "/api/flows/" + flow.get("id").asLong() + "/runs",
-                Map.of("environment", "Test", "limit", 25, "pilot", true));
-        assertEquals(finished(run).get("state").asText(), "paused");
-        client.post("/api/runs/" + run.get("id").asLong() + "/resume", Map.of());
-        JsonNode ended = finished(run);
-        assertEquals(ended.get("state").asText(), "done", ended.toString());
-        assertEquals(ended.get("done").asInt(), 60);
-        List<String> lines = client.send("GET", "/api/runs/" + run.get("id").asLong() + "/results", null, Map.of())
-                .text()
-                .lines()
-                .skip(1)
-                .toList();
-        assertEquals(lines.stream().distinct().count(), 60);
-        List<Double> lots =
-                lines.stream().map(l -> Double.valueOf(l.split(",")[1])).toList();
-        assertEquals(lots, lots.stream().sorted().toList(), "one order all the way");
-    }
-
-    @Test
-    public void aDatabaseThatGoesAwayAndComesBackHoldsTheRun() throws Exception {
-        JsonNode flow = flow("Database away", f -> delivery(f).put("atOnce", 2).put("effect", "changes"));
-        world.registerKnobs().latencyMillis = 30;
-        JsonNode run = run(flow, 0);
-        String path = "/api/runs/" + run.get("id").asLong();
-        until("some records are done", () -> get(path).get("run").get("ended").asInt() >= 10);
-        long before = world.register().received();
-        try (Connection admin = product.admin("postgres");
-                java.sql.Statement statement = admin.createStatement()) {
-            statement.execute("alter database \"" + product.database() + "\" allow_connections false");
-            statement.execute("select pg_terminate_backend(pid) from pg_stat_activity where datname = '"
-                    + product.database() + "'");
-            until("nothing is sent that is in no book", () -> quiet());
-            assertTrue(world.register().received() - before < 60, "what leaves is claimed first");
-            statement.execute("alter database \"" + product.database() + "\" allow_connections true");
-        }
-        world.registerKnobs().latencyMillis = 0;
-        JsonNode ended = finished(run);
-        assertEquals(ended.get("state").asText(), "done", ended.toString());
-        assertEquals(ended.get("done").asInt(), 230);
-    }
-
-    private long lately;
-
-    /** Tells whether the service has received nothing more since it was asked last. */
-    private boolean quiet() {
-        long now = world.register().received();
-        boolean same = now == lately;
-        lately = now;
-        return same;
-    }
-
-    @Test
-    public void cancelKeepsWhatIsDoneAndItsFile() throws Exception {
-        JsonNode flow = flow("Cancelled", f -> delivery(f).put("atOnce", 2));
-        world.registerKnobs().latencyMillis = 60;
-        JsonNode run = run(flow, 0);
-        String path = "/api/runs/" + run.get("id").asLong();
-        until("some records are done", () -> get(path).get("run").get("ended").asInt() >= 10);
-        client.post(path + "/cancel", Map.of());
-        JsonNode ended = finished(run);
-        assertEquals(ended.get("state").asText(), "cancelled");
-        long rows = client.send("GET", path + "/results", null, Map.of())
-                        .text()
-                        .lines()
-                        .count()
-                - 1;
-        assertEquals(rows, ended.get("done").asInt());
-        assertTrue(rows >= 8 && rows < 240, "rows " + rows);
     }
 
     @Test

@@ -20,6 +20,10 @@ final class DrawnNumbers {
         numbers.add(number);
     }
 
+    boolean isEmpty() {
+        return numbers.isEmpty();
+    }
+
     /** Adds those of an item within it. */
     void takes(DrawnNumbers others) {
         numbers.addAll(others.numbers);

@@ -4,7 +4,6 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collections;
 import java.util.List;
-import java.util.Set;
 import wirekettle.core.expression.Places;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.soap.CallRoom;
@@ -125,9 +124,7 @@ final class Item {
         reversals.addAll(item.reversals);
         item.items.forEach(this::ends);
         numbers.takes(item.numbers);
-        for (int stage : item.entered()) {
-            enters(stage);
-        }
+        entersAll(item);
         note(item.note);
         saved |= item.saved;
         held += item.held;
@@ -183,27 +180,29 @@ final class Item {
     }
 
     /**
-     * Lets go of what its stages made, but for some variables: nothing else reaches it any more. What can still be taken
-     * back keeps all, for that may need it.
+     * Lets go of what its stages made: nothing reaches it any more. What can still be taken back keeps all, for that may
+     * need it.
      */
-    void keepsOnly(Set<String> variables) {
-        if (!reversals.isEmpty()) {
-            return;
-        }
-        Scope only = begun;
-        long bytes = 0;
-        for (String variable : variables) {
-            Node node = scope.get(variable);
-            if (node != null && node != begun.get(variable)) {
-                only = only.with(variable, node);
-                bytes += NodeSize.of(node);
+    void letsGo() {
+        if (reversals.isEmpty()) {
+            scope = begun;
+            if (room.memory() != null) {
+                room.memory().shrink(held);
             }
+            held = 0;
         }
-        scope = only;
-        if (room.memory() != null && held > bytes) {
-            room.memory().shrink(held - bytes);
-            held = bytes;
-        }
+    }
+
+    /** Tells whether it left nothing behind that its record has to know, but for the stages it came to. */
+    boolean leftNothing() {
+        return passages.isEmpty()
+                && rows.isEmpty()
+                && reversals.isEmpty()
+                && items.isEmpty()
+                && numbers.isEmpty()
+                && company.places().isEmpty()
+                && note == null
+                && !saved;
     }
 
     /** Lets something be in reach that is to be replaced or taken back. */
@@ -243,6 +242,13 @@ final class Item {
             entered = Arrays.copyOf(entered, stages * 2);
         }
         entered[stages++] = stage;
+    }
+
+    /** Adds the stages that what is within it came to. */
+    void entersAll(Item item) {
+        for (int i = 0; i < item.stages; i++) {
+            enters(item.entered[i]);
+        }
     }
 
     int[] entered() {
@@ -413,9 +419,7 @@ final class Item {
         passages.addAll(batch.passages);
         batch.items.forEach(this::ends);
         numbers.takes(batch.numbers);
-        for (int stage : batch.entered()) {
-            enters(stage);
-        }
+        entersAll(batch);
         note(batch.note);
     }
 

@@ -16,6 +16,7 @@ import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
+import wirekettle.core.value.NodeSize;
 
 /**
  * Runs a block for each item of a repeated field. The record's own thread works on items too, so that it never waits for
@@ -25,8 +26,13 @@ final class SplitStep implements Step {
     private static final Failure LATER =
             Failure.of(FailureClass.CONDITION, "not begun", "it had not begun when the run was interrupted", "");
 
-    /** What an item takes itself, about. */
+    /** About how many bytes an item takes itself that did something its record has to know. */
     private static final long BARE = 2_500;
+
+    /** About how many bytes are left of any other. */
+    private static final long FOLDED = 100;
+
+    private static final Name ITEM = Name.of("item");
 
     private final CompiledSplit split;
     private final SplitStage stage;
@@ -42,8 +48,19 @@ final class SplitStep implements Step {
         this.kept = steps.gathered(split);
     }
 
-    /** How an item ended; {@code why} is null for one that did not fail. */
-    private record Part(Item item, End end, Failed why) {}
+    /**
+     * How an item ended.
+     *
+     * @param item what it did; null when that was nothing its record has to know
+     * @param why null for one that did not fail
+     * @param gathered what is gathered of it
+     * @param bytes about how much memory that takes
+     */
+    private record Part(Item item, End end, Failed why, Node gathered, long bytes) {
+        List<Item.Reversal> reversals() {
+            return item == null ? List.of() : item.reversals();
+        }
+    }
 
     @Override
     public StepResult run(Item item) throws Failed, Stopped {
@@ -64,9 +81,7 @@ final class SplitStep implements Step {
             items.run();
         }
         StepResult go = gathered(item, items, kept);
-        if (split.shape() != null && item.room().memory() != null) {
-            item.room().memory().shrink(items.held());
-        }
+        items.gathered();
         return go;
     }
 
@@ -75,7 +90,7 @@ final class SplitStep implements Step {
         List<Item.Reversal> lastFirst = new ArrayList<>();
         for (int i = parts.length - 1; i >= 0; i--) {
             if (parts[i] != null) {
-                lastFirst.addAll(parts[i].item().reversals());
+                lastFirst.addAll(parts[i].reversals());
             }
         }
         take(record, parts);
@@ -108,13 +123,15 @@ final class SplitStep implements Step {
             this.places = nodes.isEmpty() ? null : Places.of(nodes, split.over().tree(record.scope()), record.scope());
         }
 
-        /** Returns about how many bytes their results take. */
-        long held() {
+        /** What items left is in what was gathered now, but for what may still be taken back. */
+        void gathered() {
             long bytes = 0;
             for (Part part : parts) {
-                bytes += part == null ? 0 : BARE + part.item().held();
+                bytes += part == null || !part.reversals().isEmpty() ? 0 : part.bytes();
             }
-            return bytes;
+            if (record.room().memory() != null) {
+                record.room().memory().shrink(bytes);
+            }
         }
 
         /** Takes only items that something was claimed for before a crash; they begin nothing new. */
@@ -186,11 +203,7 @@ final class SplitStep implements Step {
         private void one(int i) throws Stopped {
             Part part = part(i);
             parts[i] = part;
-            part.item().scope().forgetViews();
-            if (!steps.looking()) {
-                part.item().keepsOnly(kept);
-            }
-            keep(part);
+            keep(part.bytes());
             boolean ends = part.why() != null
                     && (!stage.goesOn()
                             || part.end() == End.IN_DOUBT
@@ -202,14 +215,14 @@ final class SplitStep implements Step {
          * Waits for room for an item, whose result stays until all items are gathered. When the record has taken more
          * than there is in all, no further item begins.
          */
-        private void keep(Part part) throws Stopped {
+        private void keep(long bytes) throws Stopped {
             MemoryBudget.Share memory = record.room().memory();
             if (memory == null) {
                 return;
             }
             try {
-                memory.grow(BARE, Long.MAX_VALUE);
-                part.item().fits(stage.id());
+                memory.grow(bytes, Long.MAX_VALUE);
+                record.fits(stage.id());
             } catch (Failed e) {
                 tooLarge = e;
                 over = true;
@@ -241,12 +254,12 @@ final class SplitStep implements Step {
             }
             try {
                 StepResult go = block.run(item);
-                return settled(item, go == StepResult.ON ? End.DONE : End.LEFT_OUT, null);
+                return settled(i, item, go == StepResult.ON ? End.DONE : End.LEFT_OUT, null);
             } catch (Failed failed) {
                 if (!failed.settled() || failed.failure().doubtful()) {
                     item.backRows(0);
                 }
-                return settled(item, failed.failure().doubtful() ? End.IN_DOUBT : End.REJECTED, failed);
+                return settled(i, item, failed.failure().doubtful() ? End.IN_DOUBT : End.REJECTED, failed);
             } catch (SampleWalk.NoReply e) {
                 throw e; // a sample comes no further
             } catch (RuntimeException | StackOverflowError e) {
@@ -259,16 +272,45 @@ final class SplitStep implements Step {
                         stage.id());
                 boolean doubtful = item.sending();
                 return settled(
+                        i,
                         item,
                         doubtful ? End.IN_DOUBT : End.REJECTED,
                         new Failed(doubtful ? why.inDoubt() : why, false));
             }
         }
+
+        /** Keeps of an item that is over what its record has to know, and what is gathered of it. */
+        private Part settled(int i, Item item, End end, Failed why) {
+            item.numbers().settle(end);
+            Node its = gatheredOf(i, item, end, why);
+            item.scope().forgetViews();
+            if (steps.looking()) {
+                return new Part(item, end, why, its, 0);
+            }
+            item.letsGo();
+            if (end == End.DONE && item.leftNothing()) {
+                synchronized (this) {
+                    record.entersAll(item);
+                }
+                return new Part(null, end, null, its, FOLDED + NodeSize.of(its));
+            }
+            return new Part(item, end, why, its, BARE + NodeSize.of(its));
+        }
     }
 
-    private static Part settled(Item item, End end, Failed why) {
-        item.numbers().settle(end);
-        return new Part(item, end, why);
+    private Node gatheredOf(int i, Item item, End end, Failed why) {
+        Node.Builder node =
+                Node.build(ITEM).add("position", Integer.toString(i + 1)).add("end", end.word());
+        for (String name : split.made()) {
+            Node made = kept.contains(name) ? item.scope().get(name) : null;
+            if (made != null) {
+                node.add(made.named(Name.of(name)));
+            }
+        }
+        if (why != null) {
+            node.add(why.failure().node());
+        }
+        return node.done();
     }
 
     /** Adds what the items did to the record, and how they ended. */
@@ -278,6 +320,9 @@ final class SplitStep implements Step {
                 continue; // it did not begin: another one ended the record
             }
             Item item = part.item();
+            if (item == null) {
+                continue; // the record knows all of it
+            }
             record.takes(item);
             if (part.end() != End.DONE) {
                 Failure why = part.why() == null ? null : part.why().failure();
@@ -367,24 +412,10 @@ final class SplitStep implements Step {
 
     private Node node(Part[] parts) {
         List<Node> items = new ArrayList<>(parts.length);
-        for (int i = 0; i < parts.length; i++) {
-            Part part = parts[i];
-            if (part == null) {
-                continue; // nothing was known of it when its record was being taken back
+        for (Part part : parts) {
+            if (part != null) { // else nothing was known of it when its record was being taken back
+                items.add(part.gathered());
             }
-            Node.Builder item = Node.build(Name.of("item"))
-                    .add("position", Integer.toString(i + 1))
-                    .add("end", part.end().word());
-            for (String name : split.made()) {
-                Node made = part.item().scope().get(name);
-                if (made != null && kept.contains(name)) {
-                    item.add(made.named(Name.of(name)));
-                }
-            }
-            if (part.why() != null) {
-                item.add(part.why().failure().node());
-            }
-            items.add(item.done());
         }
         return Node.branch(Name.of(stage.gather().as()), items);
     }
