@@ -244,7 +244,13 @@ export function CallStage({
     <div className={css.stage}>
       <CallHead file={file} stage={stage} number={number} onChange={onChange} onRemove={onRemove} />
       <div className={css.tools}>
-        <Segmented<Part> size="small" value={part} onChange={setPart} options={[...PARTS]} />
+        <Segmented<Part>
+          aria-label="Side of the call"
+          size="small"
+          value={part}
+          onChange={setPart}
+          options={[...PARTS]}
+        />
         {part === 'Request' && (
           <>
             <Input

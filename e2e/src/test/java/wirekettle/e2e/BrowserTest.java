@@ -47,7 +47,7 @@ abstract class BrowserTest {
     @AfterMethod
     public void pictureOfAFailure(ITestResult result) throws Exception {
         if (!result.isSuccess()) {
-            browser.picture(Path.of("target/failed-" + result.getName() + ".png"));
+            browser.picture(Path.of("target/failed-" + getClass().getSimpleName() + "-" + result.getName() + ".png"));
         }
     }
 

@@ -26,7 +26,7 @@ public class CheckAndBookTest extends KeyboardBuilding {
     public void theDemosFlowIsBuiltFromNothingByKeyboard() throws Exception {
         build("Checked and booked by key", "loans", "Institution Register", "LookUpInstitution");
 
-        browser.keys("1");
+        read();
         fields();
         pick("Business key", "institution_no");
         pick("Grouped by", "loan_no");

@@ -33,7 +33,8 @@ abstract class KeyboardBuilding extends FlowEditing {
         String last = "";
         for (int i = 0; i < 60; i++) {
             last = String.valueOf(browser.script("const on = document.activeElement;"
-                    + "return on.getAttribute('aria-label') || on.getAttribute('placeholder') || on.innerText"
+                    + "return on.getAttribute('aria-label') || on.type === 'checkbox' && on.closest('label').innerText"
+                    + " || on.getAttribute('placeholder') || on.innerText"
                     + " || on.title || on.name || ''"));
             if (last.strip().startsWith(name)) {
                 return;
@@ -41,6 +42,25 @@ abstract class KeyboardBuilding extends FlowEditing {
             browser.keys(Keys.TAB);
         }
         throw new AssertionError("no field " + name + " is reached by Tab, the last was " + last);
+    }
+
+    /** Takes one of a row of alternatives: Tab goes to the row, the arrows along it. */
+    void alternative(String name) {
+        String on = "const on = document.activeElement; const label = on.type === 'radio' && on.closest('label');";
+        for (int i = 0; i < 60; i++) {
+            if (Boolean.TRUE.equals(browser.script(
+                    on + "return !!label && [...label.parentElement.children].some(l => l.innerText === arguments[0])",
+                    name))) {
+                for (int step = 0; step < 5; step++) {
+                    if (Boolean.TRUE.equals(browser.script(on + "return label.innerText === arguments[0]", name))) {
+                        return;
+                    }
+                    browser.keys(Keys.ARROW_RIGHT);
+                }
+            }
+            browser.keys(Keys.TAB);
+        }
+        throw new AssertionError("no row with " + name + " is reached by Tab");
     }
 
     /** Picks what begins with a text from the list of a field, by typing it. */
@@ -61,6 +81,13 @@ abstract class KeyboardBuilding extends FlowEditing {
         browser.keys(Keys.chord(Keys.CONTROL, "a"), text, Keys.TAB);
     }
 
+    /** Chooses the Read. */
+    void read() {
+        browser.leaveField();
+        browser.keys("1");
+        browser.seeText("One record is");
+    }
+
     /** Goes into the fields of the stage that is chosen. */
     void fields() {
         browser.leaveField();
@@ -71,7 +98,12 @@ abstract class KeyboardBuilding extends FlowEditing {
     void line(String says) {
         browser.leaveField();
         browser.keys("1");
-        browser.until("the first line is chosen", () -> at().equals("0"));
+        browser.until("the Read is chosen", () -> chosen().startsWith("Read"));
+        while (!at().equals("0")) {
+            String before = at();
+            browser.keys(Keys.chord(Keys.ALT, Keys.ARROW_LEFT));
+            browser.until("the line above is chosen", () -> !at().equals(before));
+        }
         for (int i = 0; i < 40; i++) {
             if (chosen().startsWith(says)) {
                 browser.settle();
@@ -96,7 +128,7 @@ abstract class KeyboardBuilding extends FlowEditing {
         String text = String.valueOf(
                 browser.script("const on = document.querySelector('ol[aria-label=Outline] [aria-current=true]');"
                         + "return on ? on.innerText : ''"));
-        return text.replaceAll("\\s+", " ").replaceFirst("^[\\d.]+ ?", "").strip();
+        return text.replaceAll("\\s+", " ").replaceFirst("^[ab]?[\\d.]+ ", "").strip();
     }
 
     void column(String name, String fill) {

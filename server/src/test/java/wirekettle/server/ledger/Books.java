@@ -35,7 +35,8 @@ final class Books implements AutoCloseable {
     Books(Path folder) throws Exception {
         database = Database.open();
         ledger.database = database.source();
-        ledger.vault = Vaults.at(folder.resolve("secret.key"));
+        ledger.texts = new LedgerTexts();
+        ledger.texts.vault = Vaults.at(folder.resolve("secret.key"));
         runs = database.mapper(RunMapper.class);
         lines = database.mapper(LedgerMapper.class);
         flow = database.mapper(FlowMapper.class).add("Check borrowers", "ada");
@@ -54,7 +55,7 @@ final class Books implements AutoCloseable {
     }
 
     PostgresPast past(long run) {
-        return new PostgresPast(lines, ledger, runs.byId(run));
+        return new PostgresPast(lines, ledger.texts, runs.byId(run));
     }
 
     static Ledger.Batch ends(LedgerLine... ended) {

@@ -105,10 +105,6 @@ public record CompiledBatch(
 
     private static Verdict verdict(BatchStage stage, Reach after, List<Variable> held, Shape line, Compilation at) {
         BatchStage.Verdict said = stage.verdict();
-        if (said.lines() == null || said.lines().isBlank()) {
-            at.problem(stage.id(), "the verdict has no lines: name the repeated field that answers for the records");
-            return null;
-        }
         for (String name : List.of(BatchStage.LINE, BatchStage.ITEM)) {
             if (after.get(name) != null) {
                 at.problem(stage.id(), "$" + name + " is what the verdict calls it: give the variable another name");
@@ -119,6 +115,10 @@ public record CompiledBatch(
         Shape item = new Shape.OfItem(List.of("position"), held);
         Reach items = at.base().with(new Variable(BatchStage.ITEM, "a record", stage.id(), item, false));
         at.places().put(BatchStage.verdictOf(stage.id()), lines.with(items.get(BatchStage.ITEM)));
+        if (said.lines() == null || said.lines().isBlank()) {
+            at.problem(stage.id(), "the verdict has no lines: name the repeated field that answers for the records");
+            return null;
+        }
         try {
             Fill repeat = Fill.repeat(stage.id(), stage.id(), said.lines(), BatchStage.LINE);
             RepeatedNodes over = RepeatedNodes.of(repeat, at.around().context().expressions(), after.names());

@@ -98,6 +98,13 @@ final class SplitStep implements Step {
     }
 
     private List<Node> nodes(Item item) throws Failed {
+        if (split.over() == null) { // a sample of a flow that is being built
+            throw new Failed(Failure.of(
+                    FailureClass.MAPPING,
+                    "its items cannot be found",
+                    "it says nothing of its items yet: name a repeated field",
+                    stage.id()));
+        }
         try {
             return split.over().nodes(item.scope());
         } catch (FillFailure e) {
