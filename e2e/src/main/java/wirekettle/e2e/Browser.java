@@ -28,7 +28,7 @@ public final class Browser implements AutoCloseable {
     public Browser(String address, Path downloads) {
         this.address = address;
         ChromeOptions options = new ChromeOptions();
-        options.setBinary("/usr/bin/chromium-headless-shell");
+        options.setBinary("/usr/bin/chromium");
         options.addArguments(
                 "--headless=new",
                 "--no-sandbox",
