@@ -62,6 +62,8 @@ public class KettleTest {
         List<String> command = new ArrayList<>(List.of(
                 System.getProperty("java.home") + "/bin/java",
                 "-Xmx256m",
+                // it is over in a moment: nothing is won by compiling for long
+                "-XX:TieredStopAtLevel=1",
                 "-cp",
                 System.getProperty("java.class.path"),
                 Kettle.class.getName()));

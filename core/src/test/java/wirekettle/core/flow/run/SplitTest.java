@@ -254,6 +254,29 @@ public class SplitTest extends OutlineFixture {
         assertEquals(bounded.memory().used(), 0, "all of it was given back");
     }
 
+    /** What nobody reaches any more is given back as soon as its item is over; beside what is reached, exchanges count. */
+    @Test
+    public void whatItemsMadeTakesMemoryOnlyWhereItIsReached() throws Exception {
+        service = request -> answer(reference(request), "y".repeat(100_000));
+        String[] many = new String[200];
+        java.util.Arrays.fill(many, "crate");
+        for (String expression : List.of("count($crates/item)", "string-length(string($crates))")) {
+            CompiledFlow flow = sound(file(split(REJECT, 4, reads("c", "$crate/no")), write("out", expression)));
+            Doors open = doors(flow);
+            Doors bounded = new Doors(
+                    open.lines(),
+                    open.lookUps(),
+                    open.folders(),
+                    open.clock(),
+                    MemoryBudget.of(30 << 20),
+                    open.trouble());
+            Ran ran = Ran.of(flow, bounded, List.of(record(many)));
+            boolean counted = expression.startsWith("count");
+            assertEquals(ran.line(1).end(), counted ? End.DONE : End.REJECTED, expression);
+            assertEquals(bounded.memory().used(), 0, "all of it was given back");
+        }
+    }
+
     @Test
     public void manyItemsAreWorkedOnByFewThreads() throws Exception {
         String[] many = new String[100_000];
