@@ -195,7 +195,9 @@ export function FillSheet({
       <div className={css.sheet} role="grid" aria-label={heading}>
         <div className={`${css.fillRow} ${css.fillHead}`}>
           <span />
-          <span>{heading}</span>
+          <span className="clip" title={heading}>
+            {heading}
+          </span>
           <span>Filled from</span>
           <span>For this record</span>
           <span>
