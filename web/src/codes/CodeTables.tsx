@@ -10,7 +10,8 @@ const SAYS = {
   of: 'code-tables',
   one: 'a code table',
   intro:
-    'A code table says what a code of one side is on the other. Fills look values up in it; all flows share the tables.',
+    'A code table says what a code of one side is on the other. Fills look values up in it;' +
+    ' all flows share the tables.',
   none: 'No code tables yet',
   whereFrom: 'Type one in, or load it from a CSV or XLSX file, or from a dataset.',
   removing: 'Fills that use it reject their records until another table is picked.',

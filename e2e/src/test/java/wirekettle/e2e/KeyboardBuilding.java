@@ -88,6 +88,19 @@ abstract class KeyboardBuilding extends FlowEditing {
         browser.seeText("One record is");
     }
 
+    /** Makes one record of the rows of a loan, and leaves out those without a registration number. */
+    void loansOfKnownInstitutions() {
+        read();
+        fields();
+        pick("Business key", "loan_no");
+        pick("Grouped by", "loan_no");
+        browser.leaveField();
+        browser.seeText("N → 1");
+        add("leaves the others out");
+        into("Goes on when", "normalize-space($loan/institution_no) != ''");
+        into("Left out as", "no registration number");
+    }
+
     /** Goes into the fields of the stage that is chosen. */
     void fields() {
         browser.leaveField();

@@ -10,15 +10,7 @@ public class PapersTest extends KeyboardBuilding {
     public void theDemosFlowIsBuiltFromNothingByKeyboard() throws Exception {
         build("Cleared by key", "loans", "Loan Clearance", "SubmitPapers");
 
-        read();
-        fields();
-        pick("Business key", "loan_no");
-        pick("Grouped by", "loan_no");
-        browser.leaveField();
-        browser.seeText("N → 1");
-        add("leaves the others out");
-        into("Goes on when", "normalize-space($loan/institution_no) != ''");
-        into("Left out as", "no registration number");
+        loansOfKnownInstitutions();
 
         // the call moves into what records do together
         add("several records go through stages together");

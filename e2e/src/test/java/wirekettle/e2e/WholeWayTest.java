@@ -43,15 +43,7 @@ public class WholeWayTest extends KeyboardBuilding {
     public void theDemosFlowIsBuiltFromNothingByKeyboard() throws Exception {
         build("Booked whole by key", "loans", "Vanline Desk", "BookCrate");
 
-        read();
-        fields();
-        pick("Business key", "loan_no");
-        pick("Grouped by", "loan_no");
-        browser.leaveField();
-        browser.seeText("N → 1");
-        add("leaves the others out");
-        into("Goes on when", "normalize-space($loan/institution_no) != ''");
-        into("Left out as", "no registration number");
+        loansOfKnownInstitutions();
 
         // the call moves into what is done for each crate
         add("for each item of a repeated field");

@@ -332,11 +332,7 @@ final class BatchStep implements Step {
         } catch (RuntimeException | StackOverflowError e) {
             steps.doors().trouble().accept(e);
             item.backRows(0);
-            Failure why = Failure.of(
-                    FailureClass.INTERNAL,
-                    "this program failed",
-                    "something went wrong in this program; it is in its log",
-                    batch.id());
+            Failure why = Failure.internal(batch.id());
             boolean doubtful = item.sending()
                     || item.passages().stream()
                             .anyMatch(each -> each.changes() && each.outcome() != Passage.Outcome.NOT_DONE);

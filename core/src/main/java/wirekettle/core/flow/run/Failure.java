@@ -35,6 +35,15 @@ public record Failure(
         boolean doubtful) {
     private static final List<String> MAPPING = List.of("conversion", "expression", "lookup", "document", "file");
 
+    /** Returns the failure of a stage at which this program itself went wrong. */
+    static Failure internal(String stage) {
+        return of(
+                FailureClass.INTERNAL,
+                "this program failed",
+                "something went wrong in this program; it is in its log",
+                stage);
+    }
+
     /** Returns a plain failure of a stage. */
     static Failure of(FailureClass failureClass, String cause, String message, String stage) {
         return new Failure(failureClass, cause, message, stage, null, "", "", 0, 0, null, false);

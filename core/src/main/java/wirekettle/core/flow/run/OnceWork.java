@@ -9,7 +9,6 @@ import wirekettle.core.flow.compile.CompiledBlock;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.Variable;
 import wirekettle.core.soap.CallRoom;
-import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.value.Name;
@@ -180,11 +179,7 @@ final class OnceWork {
                 throw reversed(failed);
             } catch (RuntimeException | StackOverflowError e) {
                 doors.trouble().accept(e);
-                Failure why = Failure.of(
-                        FailureClass.INTERNAL,
-                        "this program failed",
-                        "something went wrong in this program; it is in its log",
-                        path);
+                Failure why = Failure.internal(path);
                 throw new Failed(item.sending() ? why.inDoubt() : why, false);
             } finally {
                 memory.close();

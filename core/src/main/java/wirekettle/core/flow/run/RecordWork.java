@@ -235,11 +235,7 @@ final class RecordWork {
 
     private RecordResult internal(Item item, Throwable thrown) throws Stopped {
         doors.trouble().accept(thrown);
-        Failure why = Failure.of(
-                FailureClass.INTERNAL,
-                "this program failed",
-                "something went wrong in this program; it is in its log",
-                read.id());
+        Failure why = Failure.internal(read.id());
         why = item.sending() ? why.inDoubt() : why;
         item.backRows(0);
         Failed end = reversed(item, new Failed(why, false));

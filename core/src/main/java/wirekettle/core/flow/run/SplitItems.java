@@ -226,11 +226,7 @@ final class SplitItems {
         } catch (RuntimeException | StackOverflowError e) {
             steps.doors().trouble().accept(e);
             item.backRows(0);
-            Failure why = Failure.of(
-                    FailureClass.INTERNAL,
-                    "this program failed",
-                    "something went wrong in this program; it is in its log",
-                    stage.id());
+            Failure why = Failure.internal(stage.id());
             boolean doubtful = item.sending();
             return settled(
                     i, item, doubtful ? End.IN_DOUBT : End.REJECTED, new Failed(doubtful ? why.inDoubt() : why, false));
