@@ -76,4 +76,5 @@ export type SimulatorRule = Omit<S['SimulatorRule'], 'fills' | 'matches'> & {
   matches?: { field: string; value: string }[];
 };
 export type SimulatorRequest = S['SimulatorRequest'];
+export type EnvironmentOf = S['Environment'];
 export type Page<T> = { items: T[]; total: number };

@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { api, ApiProblem, query } from '../api/client';
 import type { BenchCall, Contract, Endpoint } from '../api/types';
-import { useEnvironment } from '../shared/environment';
+import { SIMULATOR, useEnvironment, useEnvironments, useLive } from '../shared/environment';
 import { MessageSheet } from '../shared/MessageSheet';
 import { SidePane, Trouble } from '../shared/parts';
 import { useKeys } from '../shared/useKeys';
@@ -22,6 +22,9 @@ export function BenchPage() {
   const client = useQueryClient();
   const { modal, message } = App.useApp();
   const environment = useEnvironment();
+  const live = useLive();
+  // where something new is tried
+  const first = useEnvironments().find((e) => !e.live && e.name !== SIMULATOR)?.name;
   const [search, setSearch] = useSearchParams();
   const [side, setSide] = useState<'Sheet' | 'Text'>('Sheet');
   const [callId, setCallId] = useState<number>();
@@ -109,7 +112,7 @@ export function BenchPage() {
           title: `Call ${operation.key}?`,
           content: e.message,
           okText: `Call it in ${environment}`,
-          okButtonProps: { danger: environment === 'Live' },
+          okButtonProps: { danger: live(environment) },
           onOk: () => send(true),
         });
       } else if (e instanceof ApiProblem && e.code === 'host-not-allowed') {
@@ -146,7 +149,7 @@ export function BenchPage() {
   // a contract nobody set an address for is tried where it says it is
   const address =
     reached?.environments[environment]?.address ||
-    (environment === 'Test' && chosen === contract.data.name ? operation.address : undefined);
+    (environment === first && chosen === contract.data.name ? operation.address : undefined);
   const words = settingsWords(reached?.environments[environment]?.settings ?? {});
   return (
     <div className={css.page} ref={page}>
@@ -215,12 +218,7 @@ export function BenchPage() {
           </Button>
         ) : (
           <Tooltip title="Ctrl Enter">
-            <Button
-              type="primary"
-              disabled={!loaded}
-              danger={environment === 'Live'}
-              onClick={() => void send()}
-            >
+            <Button type="primary" disabled={!loaded} danger={live(environment)} onClick={() => void send()}>
               Send in {environment}
             </Button>
           </Tooltip>

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../api/client';
 import type { CallStage, Delivery } from '../api/flow';
-import type { Environment } from '../shared/environment';
+import { type Environment, SIMULATOR, useEnvironments } from '../shared/environment';
 import { Trouble } from '../shared/parts';
 import { PagesForm } from './PagesForm';
 import { useEndpoints } from './useChoices';
@@ -29,6 +29,7 @@ export function DeliveryForm({
 }) {
   const client = useQueryClient();
   const endpoints = useEndpoints();
+  const environments = useEnvironments().flatMap((e) => (e.name === SIMULATOR ? [] : [e.name]));
   const [error, setError] = useState<unknown>();
   const endpoint = endpoints.find((e) => e.name === stage.endpoint);
   const set = (part: Partial<Delivery>) => onChange({ ...stage, delivery: { ...stage.delivery, ...part } });
@@ -77,7 +78,7 @@ export function DeliveryForm({
           className="field-3xl"
         />
       </Form.Item>
-      {(['Test', 'Live'] as const).map((environment) => {
+      {environments.map((environment) => {
         const known = endpoint?.environments[environment]?.address ?? '';
         return (
           <Form.Item key={environment} label={`Address in ${environment}`}>

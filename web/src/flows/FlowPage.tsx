@@ -13,7 +13,7 @@ import {
 } from '../api/flow';
 import { splitsAround, withStage } from '../api/outline';
 import type { Preview, RunStage, SheetProposal } from '../api/types';
-import { useEnvironment } from '../shared/environment';
+import { useEnvironment, useLive } from '../shared/environment';
 import { SidePane, Trouble, When } from '../shared/parts';
 import { useKeys } from '../shared/useKeys';
 import { useMe } from '../shared/useMe';
@@ -65,6 +65,7 @@ function Editor({ flow }: { flow: Flow }) {
   const client = useQueryClient();
   const { message } = App.useApp();
   const environment = useEnvironment();
+  const live = useLive();
   const mayRun = useMe().run.includes(environment);
   const [search] = useSearchParams();
   const onSaved = useCallback(
@@ -241,7 +242,7 @@ function Editor({ flow }: { flow: Flow }) {
         </Button>
         <Button
           type="primary"
-          style={environment === 'Live' ? LIVE : undefined}
+          style={live(environment) ? LIVE : undefined}
           loading={starting}
           title={mayRun ? undefined : `You may not run in ${environment}`}
           disabled={(total === 0 && !asksOperation) || !mayRun}

@@ -5,6 +5,7 @@ import { api, ApiProblem } from '../api/client';
 import type { CallStage as Call } from '../api/flow';
 import type { Run } from '../api/types';
 import { useElsewhere } from '../settings/useElsewhere';
+import { useLive } from '../shared/environment';
 import { useHostOffer } from './useHostOffer';
 
 /** Live is told apart by ink, not by red: red is for failures. */
@@ -25,6 +26,7 @@ export function useStartRun(
   const { modal, message } = App.useApp();
   const elsewhere = useElsewhere();
   const offersHost = useHostOffer();
+  const live = useLive();
   const [starting, setStarting] = useState(false);
   const go = async (limit: number, confirmed = false) => {
     setStarting(true);
@@ -56,7 +58,7 @@ export function useStartRun(
     const known = limit || of.records;
     const count = known === undefined ? 'everything' : String(known);
     const changing = of.calls.filter((c) => c.delivery.effect === 'changes');
-    if (environment !== 'Live' && of.problems === 0 && changing.length === 0) {
+    if (!live(environment) && of.problems === 0 && changing.length === 0) {
       void go(limit);
       return;
     }
@@ -79,7 +81,7 @@ export function useStartRun(
         </>
       ),
       okText: `Run ${count} in ${environment}`,
-      okButtonProps: environment === 'Live' ? { style: LIVE } : {},
+      okButtonProps: live(environment) ? { style: LIVE } : {},
       onOk: () => void go(limit),
     });
   };

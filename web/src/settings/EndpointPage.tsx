@@ -10,7 +10,7 @@ import type {
   EndpointTestResult,
   MessageStyle,
 } from '../api/types';
-import { type Environment, ENVIRONMENTS, useEnvironment } from '../shared/environment';
+import { type Environment, SIMULATOR, useEnvironment, useEnvironments, useLive } from '../shared/environment';
 import { Trouble } from '../shared/parts';
 import { useKeys } from '../shared/useKeys';
 import { useMe } from '../shared/useMe';
@@ -33,8 +33,10 @@ export function EndpointPage() {
   const client = useQueryClient();
   const { modal, message } = App.useApp();
   const chosen = useEnvironment();
+  const live = useLive();
+  const names = useEnvironments().map((e) => e.name);
   const [search, setSearch] = useSearchParams();
-  const environment: Environment = ENVIRONMENTS.find((e) => e === search.get('environment')) ?? chosen;
+  const environment: Environment = names.find((e) => e === search.get('environment')) ?? chosen;
   const endpoints = useQuery({ queryKey: ['endpoints'], queryFn: () => api.get<Endpoint[]>('/endpoints') });
   const advice = useQuery({
     queryKey: ['endpoint-advice'],
@@ -141,10 +143,10 @@ export function EndpointPage() {
       </div>
     );
   const wanted = advice.data?.filter((a) => a.endpoint === endpoint.name) ?? [];
-  const other = ENVIRONMENTS.find(
+  const other = names.find(
     (e) => e !== environment && Object.keys(endpoint.environments[e]?.settings ?? {}).length > 0,
   );
-  const simulated = environment === 'Simulator' && endpoint.simulator !== undefined;
+  const simulated = environment === SIMULATOR && endpoint.simulator !== undefined;
   return (
     <div className={css.page}>
       <div className={css.head}>
@@ -153,7 +155,7 @@ export function EndpointPage() {
           size="small"
           value={environment}
           onChange={(e) => setSearch({ environment: e })}
-          options={[...ENVIRONMENTS]}
+          options={names}
         />
         {changed && <span className="chip caution">not saved</span>}
         <span className="grow" />
@@ -183,7 +185,7 @@ export function EndpointPage() {
           <Button
             type="primary"
             disabled={!changed || !me.manage}
-            danger={environment === 'Live'}
+            danger={live(environment)}
             onClick={() => void save()}
           >
             Save for {environment}

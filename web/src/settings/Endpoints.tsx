@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { api } from '../api/client';
 import type { Endpoint, EndpointAdvice } from '../api/types';
+import { SIMULATOR, useEnvironments } from '../shared/environment';
 import { Trouble } from '../shared/parts';
 import { settingsWords, styleWords } from './endpointWords';
 
@@ -26,7 +27,8 @@ export function Endpoints() {
       setError(e);
     }
   };
-  const cell = (environment: 'Test' | 'Live') => (_: unknown, e: Endpoint) => {
+  const environments = useEnvironments().filter((e) => e.name !== SIMULATOR);
+  const cell = (environment: string) => (_: unknown, e: Endpoint) => {
     const way = e.environments[environment];
     return (
       <Link to={`/endpoints/${e.id}?environment=${environment}`} className="inherits plain-link">
@@ -90,8 +92,7 @@ export function Endpoints() {
               </>
             ),
           },
-          { title: 'In Test', render: cell('Test') },
-          { title: 'In Live', render: cell('Live') },
+          ...environments.map(({ name }) => ({ title: `In ${name}`, key: name, render: cell(name) })),
           {
             title: 'Simulator',
             width: 90,

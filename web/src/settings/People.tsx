@@ -3,7 +3,7 @@ import { App, Button, Checkbox, Input, Modal, Table } from 'antd';
 import { useState } from 'react';
 import { api } from '../api/client';
 import type { Person } from '../api/types';
-import { ENVIRONMENTS } from '../shared/environment';
+import { useEnvironments } from '../shared/environment';
 import { NewPassword } from '../shared/NewPassword';
 import { Find, usePaged } from '../shared/paged';
 import { Trouble } from '../shared/parts';
@@ -114,24 +114,25 @@ function RightBoxes({
   onChange: (next: Rights) => void;
 }) {
   const { build, manage, run } = value;
+  const environments = useEnvironments();
   return (
-    <div className="row" role="group" aria-label={`rights of ${of}`}>
+    <div className="row wraps" role="group" aria-label={`rights of ${of}`}>
       <Checkbox checked={build} onChange={(e) => onChange({ build: e.target.checked, manage, run })}>
         build
       </Checkbox>
-      {ENVIRONMENTS.map((environment) => (
+      {environments.map(({ name, live }) => (
         <Checkbox
-          key={environment}
-          checked={run.includes(environment)}
+          key={name}
+          checked={run.includes(name)}
           onChange={(e) =>
             onChange({
               build,
               manage,
-              run: e.target.checked ? [...run, environment] : run.filter((r) => r !== environment),
+              run: e.target.checked ? [...run, name] : run.filter((r) => r !== name),
             })
           }
         >
-          {environment === 'Live' ? <b>run Live</b> : `run ${environment}`}
+          {live ? <b>run {name}</b> : `run ${name}`}
         </Checkbox>
       ))}
       <Checkbox checked={manage} onChange={(e) => onChange({ build, manage: e.target.checked, run })}>
@@ -144,7 +145,9 @@ function RightBoxes({
 function AddPerson({ onClose }: { onClose: () => void }) {
   const [name, setName] = useState('');
   const [password, setPassword] = useState('');
-  const [rights, setRights] = useState<Rights>({ ...NONE, build: true, run: ['Test', 'Simulator'] });
+  const [edited, setRights] = useState<Rights>();
+  const harmless = useEnvironments().flatMap((e) => (e.live ? [] : [e.name]));
+  const rights = edited ?? { ...NONE, build: true, run: harmless };
   const [error, setError] = useState<unknown>();
   const add = async () => {
     setError(undefined);

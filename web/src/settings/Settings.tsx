@@ -9,6 +9,7 @@ import { SeriesList } from '../series/SeriesList';
 import { Trouble, When } from '../shared/parts';
 import { SimulatorList } from '../simulators/SimulatorList';
 import { Endpoints } from './Endpoints';
+import { Environments } from './Environments';
 import { People } from './People';
 import { Secrets } from './Secrets';
 
@@ -24,6 +25,7 @@ export function Settings({ me }: { me: Person }) {
         onChange={(tab) => setSearch({ tab })}
         items={[
           { key: 'hosts', label: 'Allowed hosts', children: <Hosts me={me} /> },
+          { key: 'environments', label: 'Environments', children: <Environments /> },
           { key: 'endpoints', label: 'Endpoints', children: <Endpoints /> },
           { key: 'secrets', label: 'Secrets', children: <Secrets /> },
           { key: 'codes', label: 'Code tables', children: <CodeTables /> },

@@ -4,7 +4,7 @@ import { type ReactNode, useMemo, useState } from 'react';
 import { NavLink, useNavigate } from 'react-router';
 import { api } from '../api/client';
 import type { Person } from '../api/types';
-import { type Environment, EnvironmentContext, ENVIRONMENTS } from './environment';
+import { type Environment, EnvironmentContext, EnvironmentName, useEnvironments } from './environment';
 import { Finder } from './Finder';
 import { KeyList } from './KeyList';
 import { NewPassword } from './NewPassword';
@@ -21,9 +21,11 @@ const SCREENS = [
 ] as const;
 
 export function Shell({ person, children }: { person: Person; children: ReactNode }) {
-  const [environment, setEnvironment] = useState<Environment>(
-    ENVIRONMENTS.find((e) => e === localStorage.getItem('environment')) ?? 'Test',
-  );
+  const all = useEnvironments();
+  const [wanted, setWanted] = useState(localStorage.getItem('environment') ?? 'Test');
+  const there = all.length === 0 || all.some((e) => e.name === wanted);
+  const environment: Environment = there ? wanted : (all.find((e) => !e.live)?.name ?? wanted);
+  const its = all.find((e) => e.name === environment);
   const [finding, setFinding] = useState(false);
   const [keys, setKeys] = useState(false);
   const [password, setPassword] = useState(false);
@@ -35,7 +37,7 @@ export function Shell({ person, children }: { person: Person; children: ReactNod
       environment,
       choose: (e: Environment) => {
         localStorage.setItem('environment', e);
-        setEnvironment(e);
+        setWanted(e);
       },
     }),
     [environment],
@@ -49,7 +51,7 @@ export function Shell({ person, children }: { person: Person; children: ReactNod
   return (
     <EnvironmentContext.Provider value={chosen}>
       <div className={css.shell}>
-        <header className={`${css.bar} ${environment === 'Live' ? css.live : ''}`}>
+        <header className={`${css.bar} ${its ? `env-${its.colour}` : ''} ${its?.live ? css.live : ''}`}>
           <b>Wire Kettle</b>
           <nav className={css.nav}>
             {SCREENS.map(([to, name]) => (
@@ -77,11 +79,7 @@ export function Shell({ person, children }: { person: Person; children: ReactNod
               (document.activeElement as HTMLElement | null)?.blur();
             }}
             className="field-m"
-            options={[
-              { value: 'Test', label: '● Test' },
-              { value: 'Live', label: <b>▲ Live</b> },
-              { value: 'Simulator', label: '◇ Simulator' },
-            ]}
+            options={all.map((e) => ({ value: e.name, label: <EnvironmentName of={e} /> }))}
           />
           <Dropdown
             trigger={['click']}

@@ -55,7 +55,14 @@ final class Check implements Callable<Integer> {
                 .with(bundle.codeTables())
                 .with(bundle.folders())
                 .drawing(bundle.series());
-        return CompiledFlow.of(bundle.flow(), new Surroundings(bundle.contracts(), layouts, styles, context));
+        return CompiledFlow.of(
+                bundle.flow(),
+                new Surroundings(
+                        bundle.contracts(),
+                        layouts,
+                        styles,
+                        context,
+                        bundle.values().keySet()));
     }
 
     /** Prints the problems of a flow. */

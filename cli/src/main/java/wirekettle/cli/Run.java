@@ -79,6 +79,9 @@ final class Run implements Callable<Integer> {
     @Option(names = "--allow", paramLabel = "HOST", description = "a host that may be called, besides those named here")
     private List<String> allow = List.of();
 
+    @Option(names = "--value", paramLabel = "NAME=VALUE", description = "a named value of the environment: $env/NAME")
+    private Map<String, String> values = Map.of();
+
     @Option(names = "--secrets", paramLabel = "FOLDER", description = "holds a file for each secret the endpoint uses")
     private Path secrets;
 
@@ -138,7 +141,7 @@ final class Run implements Callable<Integer> {
             FlowRun run = new FlowRun(
                     flow,
                     state == null ? doors(bundle, flow) : doors(bundle, flow).with(state),
-                    new RunNames("shell", source.name()),
+                    new RunNames("shell", source.name(), "", valued(bundle)),
                     source,
                     outputs,
                     causes,
@@ -161,6 +164,19 @@ final class Run implements Callable<Integer> {
                 remove(staged);
             }
         }
+    }
+
+    /** The named values of the bundle, those given here over them. */
+    private Map<String, String> valued(FlowBundle bundle) throws IOException {
+        Map<String, String> all = new TreeMap<>(bundle.values());
+        for (Map.Entry<String, String> given : values.entrySet()) {
+            if (!all.containsKey(given.getKey())) {
+                throw new IOException("the flow uses no value “" + given.getKey() + "”: it uses "
+                        + (all.isEmpty() ? "none" : String.join(", ", all.keySet())));
+            }
+            all.put(given.getKey(), given.getValue());
+        }
+        return all;
     }
 
     private String ledgerName() {

@@ -181,8 +181,10 @@ public final class StartedProduct implements AutoCloseable {
         if (quick != null) {
             command.addAll(List.of(quick.split(" ")));
         }
+        // a JVM passes over a file that is not there
+        command.add("-XX:SharedArchiveFile=" + root.resolve("server/target/server-classes.jsa"));
         command.add("-jar");
-        command.add(root.resolve("server/target/quarkus-app/quarkus-run.jar").toString());
+        command.add(root.resolve("server/target/server-0.1.0-runner.jar").toString());
         File log = data.resolve(LOG).toFile();
         ProcessBuilder builder = new ProcessBuilder(command)
                 .redirectErrorStream(true)

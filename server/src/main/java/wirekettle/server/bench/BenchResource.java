@@ -28,6 +28,7 @@ import wirekettle.core.soap.Reply;
 import wirekettle.core.xml.XmlProblem;
 import wirekettle.server.contracts.ContractMapper;
 import wirekettle.server.contracts.ContractStore;
+import wirekettle.server.environments.Environments;
 import wirekettle.server.hosts.Hosts;
 import wirekettle.server.secrets.StoredSecrets;
 import wirekettle.server.settings.Endpoints;
@@ -41,6 +42,9 @@ import wirekettle.server.web.Problem;
 /** The bench: calls made by hand and their history. */
 @Path("/api")
 public class BenchResource {
+    @Inject
+    Environments environments;
+
     @Inject
     ContractStore contracts;
 
@@ -171,10 +175,11 @@ public class BenchResource {
             throw new Problem(422, "not-callable", "This operation is shown, but cannot be called.");
         }
         String contract = contractRows.byId(asked.contract()).name();
-        boolean its = contract.equals(asked.endpoint()) && asked.environment().equals("Test");
+        boolean its = contract.equals(asked.endpoint()) && asked.environment().equals(environments.first());
         if (its && !offered.port().address().isBlank()) {
             // a contract nobody set an address for is tried where it says it is
-            endpoints.addressUnlessSet(contract, "Test", offered.port().address());
+            endpoints.addressUnlessSet(
+                    contract, asked.environment(), offered.port().address());
         }
         Endpoints.Route route = endpoints.route(asked.endpoint(), asked.environment());
         String address = route.reach().address();

@@ -39,6 +39,7 @@ import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetFolders;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
+import wirekettle.server.environments.Environments;
 import wirekettle.server.series.SeriesStore;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.web.Problem;
@@ -57,6 +58,9 @@ public class FlowContext {
 
     @Inject
     Endpoints endpoints;
+
+    @Inject
+    Environments environments;
 
     @ConfigProperty(name = "wirekettle.fixed-clock")
     Optional<String> fixedClock;
@@ -93,7 +97,9 @@ public class FlowContext {
     /** Compiles a flow against what is there now. */
     public CompiledFlow compile(FlowFile file) {
         return CompiledFlow.of(
-                file, new Surroundings(contractsOf(file), layoutsOf(file), stylesOf(file), mapping(file)));
+                file,
+                new Surroundings(
+                        contractsOf(file), layoutsOf(file), stylesOf(file), mapping(file), environments.valueNames()));
     }
 
     /** Returns a number that changes whenever a contract that a flow calls does. */
@@ -167,6 +173,11 @@ public class FlowContext {
     /** Returns the numbers series would give next in an environment. */
     Numbers numbersForLooking(String environment) {
         return series.looking(environment);
+    }
+
+    /** Returns the named values of an environment. */
+    public Map<String, String> values(String environment) {
+        return environments.values(environment);
     }
 
     /** Returns what the fills of a flow may use. */

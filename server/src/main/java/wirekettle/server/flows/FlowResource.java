@@ -32,6 +32,7 @@ import wirekettle.core.soap.EndpointSettings;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
+import wirekettle.server.environments.Environments;
 import wirekettle.server.ledger.RunMapper;
 import wirekettle.server.settings.Endpoint;
 import wirekettle.server.settings.Endpoints;
@@ -76,6 +77,9 @@ public class FlowResource {
 
     @Inject
     Endpoints endpoints;
+
+    @Inject
+    Environments environments;
 
     /** A flow in the list, with its last run. */
     @Schema(
@@ -127,7 +131,9 @@ public class FlowResource {
     public FlowView create(NewFlow given) {
         String name = Edits.name("A flow", given.file() != null ? given.file().name() : given.name());
         Edits.free("flow", name, mapper.byName(name));
-        FlowFile file = given.file() != null ? given.file() : NewFlows.of(name, given, endpoints, contracts);
+        FlowFile file = given.file() != null
+                ? given.file()
+                : NewFlows.of(name, given, endpoints, contracts, environments.first());
         long id = mapper.add(name, current.get().name());
         mapper.keep(id, 1, file.text(), current.get().name());
         return whole(id);
@@ -265,6 +271,14 @@ public class FlowResource {
                 its.equals(EndpointSettings.PLAIN) ? null : its);
     }
 
+    /** The values a flow uses, as they are in an environment; empty where it has none of the name. */
+    private Map<String, String> valuesOf(FlowFile file, String environment) {
+        Map<String, String> known = context.values(environment);
+        Map<String, String> used = new HashMap<>();
+        file.values().forEach(name -> used.put(name, known.getOrDefault(name, "")));
+        return used;
+    }
+
     /** Returns the flow as a bundle that runs from a shell. */
     @GET
     @Path("flows/{id}/bundle")
@@ -286,7 +300,8 @@ public class FlowResource {
                         specs,
                         endpoints,
                         context.mapping(file).tables(),
-                        context.mapping(file).series())
+                        context.mapping(file).series(),
+                        valuesOf(file, environment))
                 .zip();
         String name = file.name().replaceAll("[^A-Za-z0-9]+", "-").toLowerCase(java.util.Locale.ROOT);
         return Response.ok(zip)

@@ -24,7 +24,8 @@ final class NewFlows {
 
     private NewFlows() {}
 
-    static FlowFile of(String name, FlowResource.NewFlow given, Endpoints endpoints, ContractStore contracts) {
+    static FlowFile of(
+            String name, FlowResource.NewFlow given, Endpoints endpoints, ContractStore contracts, String first) {
         List<Stage> stages = new ArrayList<>();
         String as = given.dataset() == null ? "record" : variable(given.dataset());
         stages.add(new ReadStage("read", given.dataset(), as, null));
@@ -37,7 +38,7 @@ final class NewFlows {
                 && contracts.effect(given.contract(), offered.operation()).equals("reads");
         Delivery delivery = Delivery.of(reads ? Delivery.Effect.READS : Delivery.Effect.CHANGES, 4);
         if (offered != null && !offered.port().address().isBlank()) {
-            endpoints.addressUnlessSet(given.contract(), "Test", offered.port().address());
+            endpoints.addressUnlessSet(given.contract(), first, offered.port().address());
         }
         stages.add(new CallStage(
                         "call",

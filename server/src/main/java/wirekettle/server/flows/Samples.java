@@ -112,14 +112,16 @@ class Samples {
         return new UncheckedIOException("what is looked up cannot be read: " + e.getMessage(), e);
     }
 
-    private RunNames names(CompiledFlow flow) {
+    private RunNames names(CompiledFlow flow, KeptReplies replies) {
         return new RunNames(
                 "sample",
                 flow.source().stage().from() == null
                         ? String.valueOf(flow.source().stage().dataset())
                         : flow.source().stage().from().call() == null
                                 ? ""
-                                : flow.source().stage().from().call().operation());
+                                : flow.source().stage().from().call().operation(),
+                "",
+                context.values(replies.environment()));
     }
 
     /** Takes one record through a flow, in a Batch alone. */
@@ -147,7 +149,7 @@ class Samples {
             return SampleWalk.of(
                     flow,
                     looking(replies, rows),
-                    names(flow),
+                    names(flow, replies),
                     record.number(),
                     record.node(),
                     items == null ? Map.of() : items,
@@ -174,6 +176,7 @@ class Samples {
                 context.version(FlowContext.Source.of(flow, flowId, replies.environment())),
                 replies.version(),
                 making(flow.file()),
+                context.values(replies.environment()).toString(),
                 Integer.toString(context.contractsVersion(flow)),
                 Integer.toString(context.mapping(flow.file()).tables().hashCode()));
         String key = flowId + " " + samples;
@@ -188,7 +191,7 @@ class Samples {
                 each.add(SampleWalk.of(
                         flow,
                         doors,
-                        names(flow),
+                        names(flow, replies),
                         set.numbers().get(i),
                         set.records().get(i),
                         Map.of(),

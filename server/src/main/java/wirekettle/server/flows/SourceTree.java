@@ -31,11 +31,13 @@ final class SourceTree {
         SourceTree tree = new SourceTree(scope);
         List<Preview.SourceGroup> groups = new ArrayList<>();
         for (Variable variable : reach.variables()) {
-            groups.add(0, tree.group(variable));
+            Preview.SourceGroup group = tree.group(variable);
+            if (!group.fields().isEmpty() || !variable.name().equals("env")) {
+                groups.add(0, group);
+            }
         }
-        // the run is there everywhere: it stands at the end
-        groups.sort((a, b) ->
-                Boolean.compare(a.variable().equals("run"), b.variable().equals("run")));
+        // the run and the values of its environment are there everywhere: they stand at the end
+        groups.sort((a, b) -> Boolean.compare(Reach.GIVEN.contains(a.variable()), Reach.GIVEN.contains(b.variable())));
         return groups;
     }
 

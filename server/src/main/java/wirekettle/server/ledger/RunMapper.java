@@ -147,6 +147,14 @@ public interface RunMapper {
             @Param("limit") long limit,
             @Param("pilot") boolean pilot);
 
+    /** Keeps the named values a run begins with, as JSON. */
+    @Update("update run set named_values = #{values}::jsonb where id = #{id}")
+    void keepValues(@Param("id") long id, @Param("values") String values);
+
+    /** Returns the named values a run began with, as JSON. */
+    @Select("select named_values::text from run where id = #{id}")
+    String values(@Param("id") long id);
+
     /** Makes the tables of a run's month. */
     @Select(value = "select keep_month(month_of(started_at))::text from run where id = #{id}", affectData = true)
     String keepMonth(@Param("id") long id);

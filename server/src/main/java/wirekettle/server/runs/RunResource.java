@@ -29,11 +29,11 @@ import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.flow.run.End;
 import wirekettle.core.soap.MessageText;
+import wirekettle.server.environments.Environments;
 import wirekettle.server.flows.FlowMapper;
 import wirekettle.server.ledger.LedgerMapper;
 import wirekettle.server.ledger.RunMapper;
 import wirekettle.server.signin.CurrentPerson;
-import wirekettle.server.signin.Environments;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
 import wirekettle.server.uses.Uses;
@@ -44,6 +44,9 @@ import wirekettle.server.web.Problem;
 /** Runs: start, watch, cancel, the ledger, downloads. */
 @Path("/api")
 public class RunResource {
+    @Inject
+    Environments environments;
+
     @Inject
     RunMapper runs;
 
@@ -163,10 +166,7 @@ public class RunResource {
         if (row == null) {
             throw Problem.missing("flow");
         }
-        if (!Environments.ALL.contains(start.environment())) {
-            throw new Problem(
-                    400, "bad-environment", "The environment is one of " + String.join(", ", Environments.ALL) + ".");
-        }
+        environments.named(start.environment());
         current.mustRunIn(start.environment());
         if (start.revision() != null && start.revision() != (int) row.revision()) {
             throw new Problem(

@@ -16,7 +16,9 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.Executors;
@@ -180,8 +182,7 @@ public class Runner {
                 wanted.pilot() ? records : total,
                 wanted.limit(),
                 wanted.pilot());
-        runs.keepMonth(id);
-        use(id, flow);
+        begun(id, flow, wanted.environment());
         go(
                 id,
                 flow,
@@ -220,11 +221,16 @@ public class Runner {
         mustBeAsThen(flow, origin.id());
         mustReach(flow, origin.environment());
         long id = QuarkusTransaction.requiringNew().call(() -> picked(origin, flow, cause, by));
-        runs.keepMonth(id);
-        use(id, flow);
+        begun(id, flow, origin.environment());
         Past past = new PostgresPast(lines, texts, runs.byId(id));
         go(id, flow, origin.environment(), past, Map.of(), FlowRun.Extent.ALL);
         return id;
+    }
+
+    private void begun(long id, CompiledFlow flow, String environment) {
+        runs.keepMonth(id);
+        runs.keepValues(id, Json.write(context.values(environment)));
+        use(id, flow);
     }
 
     /** Picks the records for a new run, all or none: two people who ask at once do not both get them. */
@@ -275,6 +281,16 @@ public class Runner {
 
     /** Refuses before anything begins what would fail for every record: an address or secret that is not there. */
     private void mustReach(CompiledFlow flow, String environment) throws IOException {
+        Set<String> missing = new TreeSet<>(flow.file().values());
+        missing.removeAll(context.values(environment).keySet());
+        if (!missing.isEmpty()) {
+            throw new Problem(
+                            422,
+                            "value-missing",
+                            environment + " has no value “" + String.join("”, “", missing)
+                                    + "”, and the flow uses it: set it in Settings, Environments.")
+                    .with("values", missing);
+        }
         HostRule rule = hosts;
         for (CompiledCall call : flow.all(CompiledCall.class)) {
             rule.check(URI.create(context.route(call, environment).reach().address()));
@@ -339,7 +355,8 @@ public class Runner {
         Map<String, EndpointGate> its = new HashMap<>();
         RowIndex rows = new RowIndex(context.lookUpsForRun());
         Doors doors = doors(flow, environment, its, rows).with(series.drawing(id, environment));
-        RunNames names = new RunNames(Long.toString(id), source.name());
+        Map<String, String> values = Json.read(runs.values(id), new TypeReference<>() {});
+        RunNames names = new RunNames(Long.toString(id), source.name(), "", values);
         FlowRun run = new FlowRun(flow, doors, names, source, outputs, books, past, how);
         going.put(id, new Going(run, books, List.copyOf(its.values()), source));
         RecordSource opened = source;

@@ -22,8 +22,8 @@ import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.security.Certificates;
 import wirekettle.core.soap.security.KeyUnreadable;
 import wirekettle.server.contracts.ContractStore;
+import wirekettle.server.environments.Environments;
 import wirekettle.server.hosts.Hosts;
-import wirekettle.server.signin.Environments;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
 import wirekettle.server.uses.Uses;
@@ -33,6 +33,9 @@ import wirekettle.server.web.Problem;
 /** Endpoints: their addresses and settings by environment, and the test of one. */
 @Path("/api")
 public class EndpointResource {
+    @Inject
+    Environments environments;
+
     @Inject
     SettingsMapper settings;
 
@@ -121,7 +124,7 @@ public class EndpointResource {
         settings.add(name);
         if (given.addresses() != null) {
             given.addresses().forEach((environment, address) -> {
-                known(environment);
+                environments.named(environment);
                 String at = address == null ? "" : address.strip();
                 Endpoint before = settings.endpoint(name);
                 endpoints.mustBeAllowed(at, before.way(environment).settings());
@@ -132,16 +135,6 @@ public class EndpointResource {
             settings.style(name, Json.write(given.style()));
         }
         return withSimulator(settings.endpoint(name));
-    }
-
-    private static void known(String environment) {
-        if (!Environments.ALL.contains(environment)) {
-            throw new Problem(
-                    400,
-                    "bad-environment",
-                    "There is no environment “" + environment + "”: there are " + String.join(", ", Environments.ALL)
-                            + ".");
-        }
     }
 
     private Endpoint byId(long id) {
@@ -157,7 +150,7 @@ public class EndpointResource {
     @Path("endpoints/{id}/environments/{environment}")
     public Endpoint reach(@PathParam("id") long id, @PathParam("environment") String environment, Trial given) {
         Endpoint endpoint = byId(id);
-        known(environment);
+        environments.named(environment);
         EndpointSettings wanted = given.settings() == null ? EndpointSettings.PLAIN : given.settings();
         List<String> problems = SettingsCheck.problems(wanted);
         if (!problems.isEmpty()) {

@@ -18,10 +18,10 @@ import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.Transport;
 import wirekettle.core.soap.security.Secrets;
 import wirekettle.server.datasets.DatasetFolders;
+import wirekettle.server.environments.Environments;
 import wirekettle.server.hosts.Hosts;
 import wirekettle.server.secrets.SecretUser;
 import wirekettle.server.secrets.StoredSecrets;
-import wirekettle.server.signin.Environments;
 import wirekettle.server.web.Problem;
 
 /** How endpoints are reached, and how messages are written for them. */

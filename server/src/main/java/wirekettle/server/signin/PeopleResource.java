@@ -15,12 +15,16 @@ import jakarta.ws.rs.core.Response;
 import jakarta.ws.rs.core.UriInfo;
 import java.util.List;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import wirekettle.server.environments.Environments;
 import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
 
 /** People who may sign in, and what they may do. */
 @Path("/api/people")
 public class PeopleResource {
+    @Inject
+    Environments environments;
+
     @Inject
     PersonMapper people;
 
@@ -70,7 +74,7 @@ public class PeopleResource {
             throw new Problem(400, "bad-name", "A name has 2 to 40 letters, digits, dots, dashes or underscores.");
         }
         passwords.check(given.password(), name);
-        String run = environments(given.rights());
+        String run = runIn(given.rights());
         if (people.byName(name) != null) {
             throw new Problem(409, "name-taken", "There is already someone called " + name + ".");
         }
@@ -84,17 +88,9 @@ public class PeopleResource {
         return people.byName(name).person();
     }
 
-    private static String environments(Rights rights) {
+    private String runIn(Rights rights) {
         List<String> run = rights == null || rights.run() == null ? List.of() : rights.run();
-        for (String environment : run) {
-            if (!Environments.ALL.contains(environment)) {
-                throw new Problem(
-                        400,
-                        "bad-environment",
-                        "There is no environment “" + environment + "”: there are "
-                                + String.join(", ", Environments.ALL) + ".");
-            }
-        }
+        run.forEach(environments::named);
         return String.join(",", run.stream().distinct().toList());
     }
 
@@ -113,7 +109,7 @@ public class PeopleResource {
     @Needs(Right.MANAGE)
     public Person rights(@PathParam("id") long id, Rights given) {
         row(id);
-        String run = environments(given);
+        String run = runIn(given);
         people.rights(id, Boolean.TRUE.equals(given.build()), Boolean.TRUE.equals(given.manage()), run);
         if (people.managers() == 0) {
             throw new Problem(

@@ -16,11 +16,15 @@ import org.eclipse.microprofile.config.inject.ConfigProperty;
 import org.eclipse.microprofile.openapi.annotations.media.Content;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.eclipse.microprofile.openapi.annotations.responses.APIResponse;
+import wirekettle.server.environments.Environments;
 import wirekettle.server.web.Problem;
 
 /** Signing in and out. */
 @Path("/api")
 public class SignInResource {
+    @Inject
+    Environments environments;
+
     @Inject
     PersonMapper people;
 
@@ -51,7 +55,7 @@ public class SignInResource {
     void firstPerson(@Observes StartupEvent start) {
         if (people.count("%") == 0) {
             String password = firstPassword.filter(p -> !p.isBlank()).orElseGet(Tokens::random);
-            String everywhere = String.join(",", Environments.ALL);
+            String everywhere = String.join(",", environments.names());
             people.add(firstName, Tokens.password(password), true, true, everywhere);
             if (firstPassword.filter(p -> !p.isBlank()).isEmpty()) {
                 System.out.println("first sign-in: " + firstName + " / " + password);

@@ -39,12 +39,13 @@ final class Compilation {
     private final Map<String, Compiled> stages = new LinkedHashMap<>();
     private final Map<String, CompiledLane.Rule> rules = new LinkedHashMap<>();
     private final Map<String, Reach> places = new HashMap<>();
-    private Reach base = Reach.START;
+    private Reach base;
     private List<Stage> records;
     private String source;
 
     Compilation(Surroundings around) {
         this.around = around;
+        this.base = Reach.start(around.values());
     }
 
     Surroundings around() {

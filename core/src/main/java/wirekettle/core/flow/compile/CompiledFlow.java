@@ -30,7 +30,7 @@ public final class CompiledFlow {
 
     private CompiledFlow(FlowFile file, Compilation at) {
         this.file = file;
-        this.before = at.block(file.before(), Reach.START);
+        this.before = at.block(file.before(), at.base());
         at.base(before.after());
         this.block = at.records(file.stages());
         Reach anywhere = at.base();

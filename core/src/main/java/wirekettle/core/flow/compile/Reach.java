@@ -9,9 +9,25 @@ import wirekettle.core.value.ScalarType;
 
 /** The variables in reach at one place of a flow, with their shapes. Immutable. */
 public final class Reach {
+    /** What every stage reaches: the run and its environment. */
+    public static final List<String> GIVEN = List.of("run", "env");
+
+    private static final Variable RUN = new Variable(
+            "run",
+            "the run",
+            null,
+            new Shape.OfNames(List.of("id", "started", "now", "record", "source", "file")),
+            false);
+
     /** Nothing but the run. */
-    public static final Reach START = new Reach(List.of(new Variable(
-            "run", "the run", null, new Shape.OfNames(List.of("id", "started", "now", "record", "source")), false)));
+    static final Reach START = new Reach(List.of(RUN));
+
+    /** Returns what is in reach of the first stage: the run, and the named values of its environment. */
+    static Reach start(Set<String> values) {
+        List<String> names = List.copyOf(new TreeSet<>(values));
+        return new Reach(List.of(
+                new Variable("env", "the values of the environment", null, new Shape.OfNames(names), false), RUN));
+    }
 
     /** The words for the ends of records. */
     static final List<String> ENDS = List.of("done", "rejected", "left-out", "in-doubt", "held-back");
@@ -23,7 +39,7 @@ public final class Reach {
     /** The run once all its records have an end, with what is added up over them. */
     static Variable whole(List<String> sums) {
         List<Column> columns = new ArrayList<>();
-        for (String name : List.of("id", "now", "source")) {
+        for (String name : List.of("id", "now", "source", "file")) {
             columns.add(new Column(name, name, ScalarType.STRING, null, false));
         }
         for (String name : List.of("read", "saved", "rows")) {

@@ -37,6 +37,7 @@ import wirekettle.core.value.Series;
  * @param endpoints the endpoints by name
  * @param codeTables the code tables by name
  * @param series the series by name
+ * @param values the named values of the environment it was taken from that the flow uses
  */
 public record FlowBundle(
         FlowFile flow,
@@ -44,11 +45,23 @@ public record FlowBundle(
         Map<String, DatasetSpec> datasets,
         Map<String, EndpointSpec> endpoints,
         Map<String, CodeTable> codeTables,
-        Map<String, Series> series) {
+        Map<String, Series> series,
+        Map<String, String> values) {
     private static final ObjectMapper JSON = new ObjectMapper().enable(SerializationFeature.INDENT_OUTPUT);
     private static final long MOST_UNSUSPECTED = 16L << 20;
     private static final int MOST_TIMES = 100;
     private static final long MOST_BYTES = 256L << 20;
+
+    /** Makes a bundle of a flow that uses no named value. */
+    public FlowBundle(
+            FlowFile flow,
+            Map<String, Contract> contracts,
+            Map<String, DatasetSpec> datasets,
+            Map<String, EndpointSpec> endpoints,
+            Map<String, CodeTable> codeTables,
+            Map<String, Series> series) {
+        this(flow, contracts, datasets, endpoints, codeTables, series, Map.of());
+    }
 
     private record DocumentEntry(String name, String sha256) {}
 
@@ -83,6 +96,9 @@ public record FlowBundle(
         }
         if (!series.isEmpty()) {
             files.put("series.json", JSON.writeValueAsBytes(new TreeMap<>(series)));
+        }
+        if (!values.isEmpty()) {
+            files.put("values.json", JSON.writeValueAsBytes(new TreeMap<>(values)));
         }
         return files;
     }
@@ -222,12 +238,13 @@ public record FlowBundle(
                 contracts,
                 JSON.readValue(needed(files, "datasets.json"), new TypeReference<Map<String, DatasetSpec>>() {}),
                 JSON.readValue(needed(files, "endpoints.json"), new TypeReference<Map<String, EndpointSpec>>() {}),
-                JSON.readValue(
-                        files.getOrDefault("code-tables.json", "{}".getBytes(StandardCharsets.UTF_8)),
-                        new TypeReference<Map<String, CodeTable>>() {}),
-                JSON.readValue(
-                        files.getOrDefault("series.json", "{}".getBytes(StandardCharsets.UTF_8)),
-                        new TypeReference<Map<String, Series>>() {}));
+                JSON.readValue(maybe(files, "code-tables.json"), new TypeReference<Map<String, CodeTable>>() {}),
+                JSON.readValue(maybe(files, "series.json"), new TypeReference<Map<String, Series>>() {}),
+                JSON.readValue(maybe(files, "values.json"), new TypeReference<Map<String, String>>() {}));
+    }
+
+    private static byte[] maybe(Map<String, byte[]> files, String name) {
+        return files.getOrDefault(name, "{}".getBytes(StandardCharsets.UTF_8));
     }
 
     private static byte[] needed(Map<String, byte[]> files, String name) throws IOException {

@@ -15,6 +15,8 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.function.Consumer;
 import java.util.function.UnaryOperator;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import wirekettle.core.fill.Fill;
 
 /**
@@ -37,6 +39,8 @@ public record FlowFile(
         Lane lane) {
     /** The version written. */
     public static final int FORMAT = 2;
+
+    private static final Pattern VALUE = Pattern.compile("\\$env/([A-Za-z_](?:[A-Za-z0-9_.-]*[A-Za-z0-9_])?)");
 
     private static final ObjectMapper JSON = new ObjectMapper()
             .enable(SerializationFeature.INDENT_OUTPUT)
@@ -180,6 +184,16 @@ public record FlowFile(
             if (fill.file() != null && fill.file().folder() != null) {
                 names.add(fill.file().folder());
             }
+        }
+        return names;
+    }
+
+    /** Returns the names of the environment's values that wires and expressions of it use. */
+    public Set<String> values() {
+        Set<String> names = new TreeSet<>();
+        Matcher used = VALUE.matcher(text());
+        while (used.find()) {
+            names.add(used.group(1));
         }
         return names;
     }

@@ -10,6 +10,7 @@ import wirekettle.core.fill.FillFailure;
 import wirekettle.core.fill.MappingProblem;
 import wirekettle.core.flow.compile.CompiledBatch;
 import wirekettle.core.flow.compile.CompiledCall;
+import wirekettle.core.flow.compile.Reach;
 import wirekettle.core.flow.file.BatchStage;
 import wirekettle.core.request.ByteOut;
 import wirekettle.core.soap.CallRoom;
@@ -143,8 +144,11 @@ final class BatchStep implements Step {
 
     /** Returns what is in reach where no record is alone. */
     private Scope bare(Item item) {
-        return steps.based(Scope.of(Secrets.NONE, steps.doors().folders())
-                .with("run", item.scope().get("run")));
+        Scope scope = Scope.of(Secrets.NONE, steps.doors().folders());
+        for (String name : Reach.GIVEN) {
+            scope = scope.with(name, item.scope().get(name));
+        }
+        return steps.based(scope);
     }
 
     /** Returns a record as it stands in a batch. */

@@ -3,6 +3,7 @@ package wirekettle.core.flow.run;
 import java.io.IOException;
 import java.io.InterruptedIOException;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.CompletableFuture;
@@ -19,6 +20,9 @@ final class LedgerWriter implements Steps.Claims, AutoCloseable {
     private static final int MOST = 2_000;
 
     private record Ends(List<LedgerLine> lines, Map<String, Long> positions, String watermark) {}
+
+    /** One write to the ledger: what is known of an effect of a record. */
+    private record OfRecord(long ordinal, Effect effect) {}
 
     private record Entry(Claim claim, Ledger.KnownPassage known, Ends ends, CompletableFuture<Void> durable) {}
 
@@ -139,15 +143,19 @@ final class LedgerWriter implements Steps.Claims, AutoCloseable {
 
     private void keep(List<Entry> entries) throws IOException {
         List<Claim> claims = new ArrayList<>();
-        List<Ledger.KnownPassage> passages = new ArrayList<>();
+        Map<OfRecord, Ledger.KnownPassage> passages = new LinkedHashMap<>();
         List<LedgerLine> ends = new ArrayList<>();
         Map<String, Long> positions = Map.of();
         String watermark = null;
         for (Entry entry : entries) {
             if (entry.claim() != null) {
-                claims.add(entry.claim());
+                Claim claim = entry.claim();
+                claims.add(claim);
+                // claims are written first: what was known before this one must not hide that it may have left again
+                passages.remove(new OfRecord(claim.ordinal(), claim.effect()));
             } else if (entry.known() != null) {
-                passages.add(entry.known());
+                Ledger.KnownPassage known = entry.known();
+                passages.put(new OfRecord(known.ordinal(), known.passage().effect()), known);
             } else {
                 ends.addAll(entry.ends().lines());
                 positions = entry.ends().positions();
@@ -157,7 +165,8 @@ final class LedgerWriter implements Steps.Claims, AutoCloseable {
             }
         }
         Totals then = totals.with(ends, stages);
-        ledger.keep(new Ledger.Batch(claims, passages, ends, positions, watermark, then.reading(read)));
+        ledger.keep(new Ledger.Batch(
+                claims, List.copyOf(passages.values()), ends, positions, watermark, then.reading(read)));
         totals = then;
     }
 

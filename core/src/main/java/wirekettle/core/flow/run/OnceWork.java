@@ -7,10 +7,10 @@ import java.util.Map;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.flow.compile.CompiledBlock;
 import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.Reach;
 import wirekettle.core.flow.compile.Variable;
 import wirekettle.core.soap.CallRoom;
 import wirekettle.core.soap.MemoryBudget;
-import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 
@@ -55,11 +55,9 @@ final class OnceWork {
         Once once = new Once(BEFORE, "before", flow.before(), stop);
         try {
             once.run(
-                    Node.build(Name.of("run"))
-                            .add("id", names.run())
+                    names.node()
                             .add("started", once.now())
                             .add("now", once.now())
-                            .add("source", names.source())
                             .done(),
                     Map.of());
         } catch (Failed failed) {
@@ -72,7 +70,7 @@ final class OnceWork {
         Map<String, Node> made = new LinkedHashMap<>();
         for (Variable variable : flow.before().after().variables()) {
             Node its = once.item.scope().get(variable.name());
-            if (its != null && !variable.name().equals("run")) {
+            if (its != null && !Reach.GIVEN.contains(variable.name())) {
                 made.put(variable.name(), its);
             }
         }
@@ -110,10 +108,8 @@ final class OnceWork {
 
     /** Returns what a run has come to, as a variable. */
     static Node whole(Totals totals, RunNames names, String now) {
-        Node.Builder run = Node.build(Name.of("run"))
-                .add("id", names.run())
+        Node.Builder run = names.node()
                 .add("now", now)
-                .add("source", names.source())
                 .add("read", Long.toString(totals.read()))
                 .add("saved", Long.toString(totals.saved()))
                 .add("rows", Long.toString(totals.rows()));
@@ -167,7 +163,7 @@ final class OnceWork {
         }
 
         void run(Node run, Map<String, Node> made) throws Failed, Stopped {
-            Scope scope = Scope.of(Secrets.NONE, doors.folders()).with("run", run);
+            Scope scope = names.scope(doors, run);
             for (Map.Entry<String, Node> each : made.entrySet()) {
                 scope = scope.with(each.getKey(), each.getValue());
             }

@@ -15,9 +15,7 @@ import wirekettle.core.soap.CallRoom;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.soap.attachments.Attachments;
-import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.value.Content;
-import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 
 /** Takes one record its whole way through the steps of a flow. Safe for several threads. */
@@ -81,14 +79,12 @@ final class RecordWork {
     /** Returns the variables in reach at the beginning. */
     static Scope scope(
             CompiledFlow flow, Doors doors, RunNames names, String started, String now, long ordinal, Node record) {
-        Node run = Node.build(Name.of("run"))
-                .add("id", names.run())
+        Node run = names.node()
                 .add("started", started)
                 .add("now", now)
                 .add("record", Long.toString(ordinal))
-                .add("source", names.source())
                 .done();
-        Scope scope = Scope.of(Secrets.NONE, doors.folders()).with("run", run);
+        Scope scope = names.scope(doors, run);
         return record == null ? scope : scope.with(flow.source().stage().as(), record);
     }
 

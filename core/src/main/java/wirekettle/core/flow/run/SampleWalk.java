@@ -15,6 +15,7 @@ import wirekettle.core.flow.compile.CompiledBlock;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.compile.CompiledRead;
 import wirekettle.core.flow.compile.CompiledValue;
+import wirekettle.core.flow.compile.Reach;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.soap.CallRoom;
 import wirekettle.core.soap.security.Masking;
@@ -203,7 +204,7 @@ public final class SampleWalk {
             steps.block(flow.before()).run(item);
             flow.before().after().variables().forEach(variable -> {
                 Node its = item.scope().get(variable.name());
-                if (its != null && !variable.name().equals("run")) {
+                if (its != null && !Reach.GIVEN.contains(variable.name())) {
                     made.put(variable.name(), its);
                 }
             });

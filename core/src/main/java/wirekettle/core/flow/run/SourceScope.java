@@ -4,8 +4,6 @@ import java.util.Map;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.soap.CallRoom;
-import wirekettle.core.soap.security.Secrets;
-import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 
 /** What is in reach where a Read asks an operation for its records: no record is there yet. */
@@ -29,13 +27,8 @@ final class SourceScope {
                 .instant()
                 .truncatedTo(java.time.temporal.ChronoUnit.MILLIS)
                 .toString();
-        Node run = Node.build(Name.of("run"))
-                .add("id", names.run())
-                .add("started", now)
-                .add("now", now)
-                .add("source", names.source())
-                .done();
-        Scope scope = Scope.of(Secrets.NONE, doors.folders()).with("run", run);
+        Node run = names.node().add("started", now).add("now", now).done();
+        Scope scope = names.scope(doors, run);
         for (Map.Entry<String, Node> each : made.entrySet()) {
             scope = scope.with(each.getKey(), each.getValue());
         }
