@@ -4,9 +4,11 @@ import com.fasterxml.jackson.core.type.TypeReference;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
 import jakarta.transaction.Transactional;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
 import wirekettle.core.contract.Advice;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.ContractDocument;
@@ -168,6 +170,24 @@ public class ContractStore {
     public Contract byName(String name) {
         ContractMapper.Row row = name == null ? null : mapper.byName(name);
         return row == null ? null : get(row.id(), row.revision());
+    }
+
+    /** Returns a revision of a contract by name: the one there is now where none is given; null for no contract. */
+    public Contract byName(String name, Integer revision) {
+        ContractMapper.Row row = name == null ? null : mapper.byName(name);
+        return row == null ? null : get(row.id(), revision == null ? row.revision() : revision);
+    }
+
+    /** Returns the revisions contracts of some names have now; those that are not there are left out. */
+    public Map<String, Integer> revisions(Collection<String> names) {
+        Map<String, Integer> found = new TreeMap<>();
+        for (String name : names) {
+            ContractMapper.Row row = name == null ? null : mapper.byName(name);
+            if (row != null) {
+                found.put(name, row.revision());
+            }
+        }
+        return found;
     }
 
     /** Returns a hash of everything a contract consists of. */

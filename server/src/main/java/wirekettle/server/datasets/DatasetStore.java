@@ -256,6 +256,21 @@ public class DatasetStore {
         return sqlKind(spec(row)) ? new SpooledRows(spooled, row.name(), () -> openForRun(row)) : openForRun(row);
     }
 
+    /** Opens a file that has the form of a dataset, to be read in the place of what the dataset holds. */
+    public RecordSource openFile(DatasetMapper.Row row, Path file) throws IOException {
+        DatasetSpec spec = spec(row);
+        if (spec.kind() != Kind.CSV || spec.layout() == null) {
+            throw new Problem(
+                    422,
+                    "no-file-form",
+                    "“" + row.name() + "” is no CSV dataset with a layout: files that come cannot be read like it.");
+        }
+        if (!Files.exists(file)) {
+            throw new IOException("the file " + file.getFileName() + " is gone");
+        }
+        return new CsvSource(file, spec.csv(), spec.layout());
+    }
+
     /** Opens a dataset to be read whole. */
     public RecordSource openForRun(DatasetMapper.Row row) throws IOException {
         DatasetSpec spec = spec(row);

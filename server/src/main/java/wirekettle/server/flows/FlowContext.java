@@ -96,6 +96,17 @@ public class FlowContext {
 
     /** Compiles a flow against what is there now. */
     public CompiledFlow compile(FlowFile file) {
+        return compile(file, Map.of());
+    }
+
+    /** Returns the revisions of the contracts a flow calls, as they are now. */
+    public Map<String, Integer> contractRevisions(FlowFile file) {
+        return contracts.revisions(
+                file.all(CallStage.class).stream().map(CallStage::contract).toList());
+    }
+
+    /** Compiles a flow against what is there now, but for the contracts whose revisions are given. */
+    public CompiledFlow compile(FlowFile file, Map<String, Integer> revisions) {
         return CompiledFlow.of(
                 file,
                 new Surroundings(
@@ -190,9 +201,13 @@ public class FlowContext {
 
     /** Returns the contracts a flow names, those that are there. */
     public Map<String, Contract> contractsOf(FlowFile file) {
+        return contractsOf(file, Map.of());
+    }
+
+    private Map<String, Contract> contractsOf(FlowFile file, Map<String, Integer> revisions) {
         Map<String, Contract> found = new HashMap<>();
         for (CallStage call : file.all(CallStage.class)) {
-            Contract contract = contracts.byName(call.contract());
+            Contract contract = contracts.byName(call.contract(), revisions.get(call.contract()));
             if (contract != null) {
                 found.put(call.contract(), contract);
             }

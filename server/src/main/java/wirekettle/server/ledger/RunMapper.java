@@ -19,7 +19,8 @@ public interface RunMapper {
             r.id, r.flow_id, f.name flow_name, r.flow_revision, r.environment, r.state, r.started_by, r.started_at,
             r.ended_at, r.total, r.limit_records, r.pilot, r.read, r.done, r.rejected, r.left_out, r.in_doubt, r.held_back,
             r.done + r.rejected + r.left_out + r.in_doubt + r.held_back ended, r.saved, r.rows, r.calls,
-            r.stages::text stages, r.sums::text sums, r.output_file, r.message, r.origin_run, r.resent
+            r.stages::text stages, r.sums::text sums, r.output_file, r.message, r.origin_run, r.resent,
+            r.begun_by, r.trigger_id, r.file
             from run r join flow f on f.id = r.flow_id
             """;
 
@@ -36,6 +37,9 @@ public interface RunMapper {
      * @param stages counts by stage, as JSON
      * @param originRun the run whose records it sends again, or null
      * @param resent how many of its own records were sent again
+     * @param begunBy hand, or the kind of the trigger that began it
+     * @param triggerId that trigger, or null
+     * @param file the file that began it, or null
      */
     @Schema(
             name = "Run",
@@ -62,7 +66,8 @@ public interface RunMapper {
                 "rows",
                 "calls",
                 "stages",
-                "resent"
+                "resent",
+                "begunBy"
             })
     record Row(
             Long id,
@@ -92,7 +97,10 @@ public interface RunMapper {
             String outputFile,
             String message,
             Long originRun,
-            Long resent) {
+            Long resent,
+            String begunBy,
+            Long triggerId,
+            String file) {
         /** Returns how many records that were rejected or held back nobody has sent again yet. */
         public long open() {
             return rejected + heldBack - resent;
@@ -147,6 +155,38 @@ public interface RunMapper {
             @Param("limit") long limit,
             @Param("pilot") boolean pilot);
 
+    /** Notes what began a run, and the revisions of the contracts it calls, as JSON. */
+    @Update(
+            "update run set begun_by = #{begunBy}, trigger_id = #{trigger}, file = #{file}, contracts = #{contracts}::jsonb"
+                    + " where id = #{id}")
+    void begun(
+            @Param("id") long id,
+            @Param("begunBy") String begunBy,
+            @Param("trigger") Long trigger,
+            @Param("file") String file,
+            @Param("contracts") String contracts);
+
+    /** Returns the revisions of the contracts a run calls, as JSON; null where that was not kept. */
+    @Select("select contracts::text from run where id = #{id}")
+    String contracts(@Param("id") long id);
+
+    /** Renews the leases a server holds. */
+    @Update("update run_part p set lease_until = now() + interval '60 seconds' from run r where p.holder = #{holder}"
+            + " and r.id = p.run_id and r.state = 'running'")
+    void renew(@Param("holder") String holder);
+
+    /** Asks whoever holds a run to pause or cancel it. */
+    @Update("update run set wanted = #{wanted} where id = #{id} and state = 'running'")
+    int want(@Param("id") long id, @Param("wanted") String wanted);
+
+    /** What is asked of a run. */
+    record Wanted(Long id, String wanted) {}
+
+    /** Returns what is asked of the runs a server holds. */
+    @Select("select r.id, r.wanted from run r join run_part p on p.run_id = r.id and p.part = 0"
+            + " where p.holder = #{holder} and r.state = 'running' and r.wanted is not null")
+    List<Wanted> wanted(@Param("holder") String holder);
+
     /** Keeps the named values a run begins with, as JSON. */
     @Update("update run set named_values = #{values}::jsonb where id = #{id}")
     void keepValues(@Param("id") long id, @Param("values") String values);
@@ -197,20 +237,37 @@ public interface RunMapper {
     void output(@Param("id") long id, @Param("file") String file);
 
     /** Lets a run go on that was paused, interrupted or failed as a whole; returns 0 for any other. */
-    @Update("update run set state = 'running', ended_at = null, message = null, limit_records = 0, pilot = false"
-            + " where id = #{id} and state in ('interrupted', 'paused', 'failed')")
+    @Update(
+            "update run set state = 'running', wanted = null, ended_at = null, message = null, limit_records = 0, pilot = false"
+                    + " where id = #{id} and state in ('interrupted', 'paused', 'failed')")
     int goOn(@Param("id") long id);
 
     /** Ends a run. */
     @Update("update run set state = #{state}, message = #{message}, ended_at = now() where id = #{id}")
     void end(@Param("id") long id, @Param("state") String state, @Param("message") String message);
 
-    /** Marks runs that were going on when the server ended, and returns them. */
+    /** Ends a run for the server that holds it; returns 0 where another has taken it over. */
+    @Update("update run set state = #{state}, message = #{message}, ended_at = now() where id = #{id} and exists"
+            + " (select 1 from run_part p where p.run_id = run.id and p.part = 0 and p.holder = #{holder})")
+    int endHeld(
+            @Param("id") long id,
+            @Param("holder") String holder,
+            @Param("state") String state,
+            @Param("message") String message);
+
+    /**
+     * Marks runs that were going on at servers that ended, or whose leases are over, and returns them.
+     *
+     * @param gone the names of servers that ended, separated by commas
+     */
     @Select(
-            value = "update run set state = 'interrupted', ended_at = now(),"
-                    + " message = 'The server stopped in the middle of this run.' where state = 'running' returning id",
+            value = "update run r set state = 'interrupted', ended_at = now(),"
+                    + " message = 'The server stopped in the middle of this run.' where r.state = 'running' and case when"
+                    + " exists (select 1 from run_part p where p.run_id = r.id) then exists (select 1 from run_part p"
+                    + " where p.run_id = r.id and (p.lease_until < now() or p.holder = any (string_to_array(#{gone}, ','))))"
+                    + " else r.started_at < now() - interval '60 seconds' end returning id",
             affectData = true)
-    List<Long> interrupt();
+    List<Long> interrupt(@Param("gone") String gone);
 
     /** Returns how far the flow of a run has read its operation in the run's environment, null when it never did. */
     @Select("select w.value from watermark w join run r on r.flow_id = w.flow_id and r.environment = w.environment"

@@ -5,6 +5,7 @@ import io.quarkus.narayana.jta.QuarkusTransaction;
 import io.quarkus.runtime.StartupEvent;
 import jakarta.annotation.Priority;
 import jakarta.enterprise.context.ApplicationScoped;
+import jakarta.enterprise.event.Event;
 import jakarta.enterprise.event.Observes;
 import jakarta.inject.Inject;
 import java.io.IOException;
@@ -19,7 +20,6 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
-import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
@@ -70,7 +70,9 @@ import wirekettle.server.web.Problem;
 public class Runner {
     private static final Logger LOG = Logger.getLogger(Runner.class);
     private static final long AGAIN_SECONDS = 2;
+    private static final long KEEP_SECONDS = 1;
     private static final int LAST = 9_000;
+    private static final String CANCEL_TAKE = "cancel-take";
 
     @Inject
     FlowContext context;
@@ -114,7 +116,12 @@ public class Runner {
     @Inject
     MemoryBudget memory;
 
-    private final String holder = UUID.randomUUID().toString();
+    @Inject
+    Leases leases;
+
+    @Inject
+    Event<RunEnded> ended;
+
     private final Map<Long, Going> going = new ConcurrentHashMap<>();
     private final ScheduledExecutorService later = Executors.newSingleThreadScheduledExecutor(task -> {
         Thread thread = new Thread(task, "run-ends");
@@ -133,18 +140,65 @@ public class Runner {
     }
 
     /**
+     * What began a run.
+     *
+     * @param kind hand, or the kind of the trigger
+     * @param trigger the trigger, or null
+     * @param file the file whose records it reads in the place of its dataset's, or null
+     */
+    public record Begun(String kind, Long trigger, Path file) {
+        /** A person did. */
+        public static final Begun BY_HAND = new Begun("hand", null, null);
+    }
+
+    /**
      * How a run is wanted.
      *
      * @param limit how many records at most, 0 for all
      * @param pilot whether it pauses there, to go on with the rest
+     * @param contracts the revisions of the contracts it calls, null for those there are now
      */
-    public record RunRequest(String environment, long limit, boolean pilot, String by) {}
+    public record RunRequest(
+            String environment, long limit, boolean pilot, String by, Begun begun, Map<String, Integer> contracts) {
+        /** Wants a run that a person begins, with contracts as they are now. */
+        public RunRequest(String environment, long limit, boolean pilot, String by) {
+            this(environment, limit, pilot, by, Begun.BY_HAND, null);
+        }
+    }
 
     /** After everything that runs call has started, simulators among it. */
     void afterRestart(@Observes @Priority(LAST) StartupEvent start) {
-        List<Long> interrupted = runs.interrupt();
+        takeOver();
+        later.scheduleWithFixedDelay(this::keep, KEEP_SECONDS, KEEP_SECONDS, TimeUnit.SECONDS);
+    }
+
+    /** Keeps the runs of this server, does what is asked of them elsewhere, and takes over those nobody keeps. */
+    private void keep() {
+        try {
+            leases.renew();
+            runs.wanted(leases.holder()).forEach(this::heed);
+            takeOver();
+        } catch (RuntimeException e) {
+            LOG.debugf("leases are looked after again in a moment: %s", e.getMessage());
+        }
+    }
+
+    private void heed(RunMapper.Wanted asked) {
+        Going its = going.get(asked.id());
+        if (its == null) {
+            return;
+        }
+        if (asked.wanted().equals("pause")) {
+            pause(its);
+        } else {
+            cancel(its, asked.wanted().equals(CANCEL_TAKE));
+        }
+    }
+
+    private void takeOver() {
+        List<Long> interrupted = leases.orphans();
         if (!interrupted.isEmpty()) {
-            LOG.infof("%d runs were interrupted when the server stopped", interrupted.size());
+            LOG.infof("%d runs were interrupted when a server stopped", interrupted.size());
             later.execute(() -> interrupted.forEach(this::goOnByItself));
         }
     }
@@ -153,23 +207,30 @@ public class Runner {
         try {
             RunMapper.Row row = runs.byId(id);
             FlowFile file = FlowFile.parse(flows.file(row.flowId(), row.flowRevision()));
-            if (file.source().map(ReadStage::goesOnByItself).orElse(false)) {
+            boolean triggered = row.triggerId() != null;
+            if (triggered || file.source().map(ReadStage::goesOnByItself).orElse(false)) {
                 resume(id);
                 LOG.infof("run %d goes on by itself", id);
+            } else {
+                ended.fire(new RunEnded(id, "interrupted"));
             }
         } catch (IOException | RuntimeException e) {
             LOG.warnf("run %d cannot go on by itself: %s", id, e.getMessage());
             if (runs.byId(id).state().equals("interrupted")) {
                 runs.end(id, "interrupted", "It could not go on by itself: " + e.getMessage());
+                ended.fire(new RunEnded(id, "interrupted"));
             }
         }
     }
 
     /** Starts a run of one revision of a flow. */
     public long start(long flowId, int revision, FlowFile file, RunRequest wanted) throws IOException {
-        CompiledFlow flow = compiled(file);
+        Map<String, Integer> contracts =
+                wanted.contracts() == null ? context.contractRevisions(file) : wanted.contracts();
+        CompiledFlow flow = compiled(file, contracts);
         mustReach(flow, wanted.environment());
-        long records = context.records(flow.source().stage());
+        long records =
+                wanted.begun().file() == null ? context.records(flow.source().stage()) : 0;
         long total = wanted.limit() > 0 ? Math.min(wanted.limit(), records) : records;
         Instant at = context.clock().instant();
         long id = runs.add(
@@ -182,7 +243,7 @@ public class Runner {
                 wanted.pilot() ? records : total,
                 wanted.limit(),
                 wanted.pilot());
-        begun(id, flow, wanted.environment());
+        begun(id, flow, wanted.environment(), wanted.begun(), contracts);
         go(
                 id,
                 flow,
@@ -197,10 +258,18 @@ public class Runner {
     public void resume(long id) throws IOException {
         RunMapper.Row row = runs.byId(id);
         FlowFile file = FlowFile.parse(flows.file(row.flowId(), row.flowRevision()));
-        CompiledFlow flow = compiled(file);
+        CompiledFlow flow = compiled(file, contractsOf(id));
         mustBeAsThen(flow, id);
         mustReach(flow, row.environment());
-        if (runs.goOn(id) == 0) {
+        boolean goesOn = QuarkusTransaction.requiringNew().call(() -> {
+            runs.take(id, leases.holder());
+            boolean its = runs.goOn(id) > 0;
+            if (!its) {
+                QuarkusTransaction.setRollbackOnly();
+            }
+            return its;
+        });
+        if (!goesOn) {
             throw new Problem(
                     409, "not-waiting", "Run " + id + " is " + row.state() + ": there is nothing to go on with.");
         }
@@ -217,18 +286,29 @@ public class Runner {
      */
     public long resend(RunMapper.Row origin, String cause, String by) throws IOException {
         FlowFile file = FlowFile.parse(flows.file(origin.flowId(), origin.flowRevision()));
-        CompiledFlow flow = compiled(file);
+        Map<String, Integer> contracts = contractsOf(origin.id());
+        CompiledFlow flow = compiled(file, contracts);
         mustBeAsThen(flow, origin.id());
         mustReach(flow, origin.environment());
         long id = QuarkusTransaction.requiringNew().call(() -> picked(origin, flow, cause, by));
-        begun(id, flow, origin.environment());
+        Begun begun = new Begun("hand", null, origin.file() == null ? null : Path.of(origin.file()));
+        begun(id, flow, origin.environment(), begun, contracts);
         Past past = new PostgresPast(lines, texts, runs.byId(id));
         go(id, flow, origin.environment(), past, Map.of(), FlowRun.Extent.ALL);
         return id;
     }
 
-    private void begun(long id, CompiledFlow flow, String environment) {
+    /** Returns the revisions of the contracts a run began with, none for a run of before that was kept. */
+    private Map<String, Integer> contractsOf(long id) {
+        String kept = runs.contracts(id);
+        return kept == null ? Map.of() : Json.read(kept, new TypeReference<>() {});
+    }
+
+    private void begun(long id, CompiledFlow flow, String environment, Begun begun, Map<String, Integer> contracts) {
+        runs.take(id, leases.holder());
         runs.keepMonth(id);
+        String file = begun.file() == null ? null : begun.file().toString();
+        runs.begun(id, begun.kind(), begun.trigger(), file, Json.write(contracts));
         runs.keepValues(id, Json.write(context.values(environment)));
         use(id, flow);
     }
@@ -258,8 +338,9 @@ public class Runner {
         return id;
     }
 
+    /** A run that does not say which revisions of contracts it began with goes on only where these are the same. */
     private void mustBeAsThen(CompiledFlow flow, long id) {
-        if (!hashes(flow).equals(runs.contractHashes(id))) {
+        if (runs.contracts(id) == null && !hashes(flow).equals(runs.contractHashes(id))) {
             throw new Problem(
                     409,
                     "contract-changed",
@@ -268,8 +349,8 @@ public class Runner {
         }
     }
 
-    private CompiledFlow compiled(FlowFile file) {
-        CompiledFlow flow = context.compile(file);
+    private CompiledFlow compiled(FlowFile file, Map<String, Integer> contracts) {
+        CompiledFlow flow = context.compile(file, contracts);
         if (!flow.runnable()) {
             String why = flow.problems().isEmpty()
                     ? "a stage is not finished"
@@ -351,12 +432,12 @@ public class Runner {
             throw e;
         }
         Outputs outputs = new Outputs(sinks);
-        PostgresLedger.OfRun books = ledger.of(id, runs.take(id, holder));
+        PostgresLedger.OfRun books = ledger.of(id, runs.take(id, leases.holder()));
         Map<String, EndpointGate> its = new HashMap<>();
         RowIndex rows = new RowIndex(context.lookUpsForRun());
         Doors doors = doors(flow, environment, its, rows).with(series.drawing(id, environment));
         Map<String, String> values = Json.read(runs.values(id), new TypeReference<>() {});
-        RunNames names = new RunNames(Long.toString(id), source.name(), "", values);
+        RunNames names = new RunNames(Long.toString(id), source.name(), fileName(id), values);
         FlowRun run = new FlowRun(flow, doors, names, source, outputs, books, past, how);
         going.put(id, new Going(run, books, List.copyOf(its.values()), source));
         RecordSource opened = source;
@@ -365,8 +446,17 @@ public class Runner {
         thread.start();
     }
 
+    private String fileName(long id) {
+        String file = runs.byId(id).file();
+        return file == null ? "" : Path.of(file).getFileName().toString();
+    }
+
     private RecordSource source(long id, CompiledFlow flow) throws IOException {
         ReadStage read = flow.source().stage();
+        String file = runs.byId(id).file();
+        if (file != null) {
+            return datasets.openFile(datasets.named(read.dataset()), Path.of(file));
+        }
         if (read.from() == null) {
             return datasets.openForRun(datasets.named(read.dataset()), rowsOf(id));
         }
@@ -460,8 +550,12 @@ public class Runner {
     /** Says how a run ended; a database that is away is told once it is back. */
     private void end(long id, String state, String why) {
         try {
-            over(id, state);
-            runs.end(id, state, why);
+            if (runs.endHeld(id, leases.holder(), state, why) > 0) {
+                over(id, state);
+                ended.fire(new RunEnded(id, state));
+            } else {
+                LOG.warnf("run %d goes on at another server", id);
+            }
             going.remove(id);
         } catch (RuntimeException e) {
             LOG.warnf("run %d has ended, and the database does not know yet: %s", id, e.getMessage());
@@ -480,24 +574,36 @@ public class Runner {
     public void cancel(long id, boolean takeResults) {
         Going its = going.get(id);
         if (its != null) {
-            its.books().giveUp();
-            its.run().cancel(takeResults);
-            its.stopReading();
-        } else {
-            RunMapper.Row row = runs.byId(id);
-            if (row.state().equals("paused") || row.state().equals("interrupted")) {
-                over(id, "cancelled");
-                runs.end(id, "cancelled", null);
-            }
+            cancel(its, takeResults);
+            return;
         }
+        RunMapper.Row row = runs.byId(id);
+        if (row.state().equals("paused") || row.state().equals("interrupted")) {
+            over(id, "cancelled");
+            runs.end(id, "cancelled", null);
+            ended.fire(new RunEnded(id, "cancelled"));
+        } else {
+            runs.want(id, takeResults ? CANCEL_TAKE : "cancel");
+        }
+    }
+
+    private static void cancel(Going its, boolean takeResults) {
+        its.books().giveUp();
+        its.run().cancel(takeResults);
+        its.stopReading();
     }
 
     /** Asks a run to pause; what is on its way is waited for. */
     public void pause(long id) {
         Going its = going.get(id);
-        if (its == null) {
+        if (its != null) {
+            pause(its);
+        } else if (runs.want(id, "pause") == 0) {
             throw new Problem(409, "not-running", "Run " + id + " does not run.");
         }
+    }
+
+    private static void pause(Going its) {
         its.run().pause();
         its.stopReading();
     }

@@ -14,6 +14,7 @@ import jakarta.ws.rs.core.MediaType;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.time.Instant;
+import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.List;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
@@ -53,6 +54,8 @@ public class SecretResource {
      * @param validUntil when a key's certificate ends
      * @param usedBy the endpoints that use it, with the environment, and the flows that send it
      * @param destinations where it may be sent, as host:port
+     * @param nextFrom from when another value counts, or null
+     * @param nextBy who wrote that value
      */
     @Schema(
             name = "Secret",
@@ -65,17 +68,20 @@ public class SecretResource {
             String changedBy,
             Instant changedAt,
             List<String> usedBy,
-            List<String> destinations) {}
+            List<String> destinations,
+            Instant nextFrom,
+            String nextBy) {}
 
     /**
      * A secret's new value.
      *
      * @param destinations where it may be sent, as host:port or address; what is left out stays as it is
+     * @param from from when it counts, where there is a value already; null for at once
      */
     @Schema(
             name = "SecretValue",
             requiredProperties = {"value"})
-    public record Value(String value, List<String> destinations) {
+    public record Value(String value, List<String> destinations, Instant from) {
         @Override
         public String toString() {
             return "Value[]";
@@ -92,6 +98,7 @@ public class SecretResource {
         List<String> users = new ArrayList<>();
         senders.forEach(sender -> users.addAll(sender.uses(row.name())));
         mapper.flows(row.name()).forEach(flow -> users.add("flow " + flow));
+        SecretMapper.Next next = mapper.next(row.name());
         return new SecretView(
                 row.name(),
                 row.kind(),
@@ -100,7 +107,23 @@ public class SecretResource {
                 row.changedBy(),
                 row.changedAt(),
                 users,
-                mapper.destinations(row.name()));
+                mapper.destinations(row.name()),
+                next == null ? null : next.from(),
+                next == null ? null : next.by());
+    }
+
+    /** Returns whether a value is for later; refused where there is nothing until then. */
+    private boolean later(String name, Instant from) {
+        if (from == null || !from.isAfter(Instant.now())) {
+            return false;
+        }
+        if (mapper.byName(name) == null) {
+            throw new Problem(
+                    409,
+                    "no-value-yet",
+                    "“" + name + "” has no value until then: write the one that counts now first.");
+        }
+        return true;
     }
 
     private static List<String> checked(List<String> destinations) {
@@ -163,7 +186,12 @@ public class SecretResource {
                             + " to 10,000 characters: a shorter one could not be hidden in what comes back of calls.");
         }
         List<String> destinations = given.destinations() == null ? null : checked(given.destinations());
-        secrets.write(name(name), value, current.get().name());
+        if (later(name(name), given.from())) {
+            secrets.writeNext(name, value, given.from(), current.name());
+        } else {
+            secrets.write(name, value, current.name());
+            mapper.forgetNext(name);
+        }
         if (destinations != null) {
             secrets.allow(name, destinations);
         }
@@ -176,7 +204,10 @@ public class SecretResource {
     @Path("secrets/{name}/key")
     @Consumes(MediaType.MULTIPART_FORM_DATA)
     public SecretView key(
-            @PathParam("name") String name, @RestForm("file") FileUpload file, @RestForm("password") String password)
+            @PathParam("name") String name,
+            @RestForm("file") FileUpload file,
+            @RestForm("password") String password,
+            @RestForm("from") String from)
             throws IOException {
         name(name);
         if (file == null || file.size() > LARGEST) {
@@ -184,10 +215,30 @@ public class SecretResource {
         }
         try {
             KeyMaterial key = KeyMaterial.read(Files.readAllBytes(file.uploadedFile()), password);
-            secrets.write(name, key, current.get().name());
+            Instant at = from == null || from.isBlank() ? null : Instant.parse(from);
+            if (later(name, at)) {
+                secrets.writeNext(name, key, at, current.name());
+            } else {
+                secrets.write(name, key, current.name());
+                mapper.forgetNext(name);
+            }
+        } catch (DateTimeParseException e) {
+            throw new Problem(400, "bad-time", "“" + from + "” is no moment, as in 2026-12-31T23:00:00Z.");
         } catch (KeyUnreadable e) {
             throw new Problem(422, "bad-key", file.fileName() + ": " + e.getMessage() + ".");
         }
+        return told(mapper.byName(name));
+    }
+
+    /** Forgets the value a secret was to have later. */
+    @DELETE
+    @Needs(Right.MANAGE)
+    @Path("secrets/{name}/next")
+    public SecretView forgetNext(@PathParam("name") String name) {
+        if (mapper.byName(name) == null) {
+            throw Problem.missing("secret");
+        }
+        mapper.forgetNext(name);
         return told(mapper.byName(name));
     }
 

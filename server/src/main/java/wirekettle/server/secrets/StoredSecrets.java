@@ -3,6 +3,7 @@ package wirekettle.server.secrets;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
 import java.util.Map;
@@ -29,7 +30,10 @@ public class StoredSecrets implements Secrets {
     @Inject
     Vault vault;
 
+    private static final long LOOK_NANOS = 1_000_000_000;
+
     private final AtomicLong version = new AtomicLong();
+    private volatile long looked = System.nanoTime() - LOOK_NANOS;
     private final Map<String, Opened> opened = new ConcurrentHashMap<>();
     // values that were written over: they may still stand in what comes back, and are hidden on
     private final Set<String> former = ConcurrentHashMap.newKeySet();
@@ -39,13 +43,34 @@ public class StoredSecrets implements Secrets {
     private Masking all;
     private long allAt;
 
-    /** Returns a number that changes with every change of a secret. */
+    /** Returns a number that changes with every change of a secret, at other servers within a second. */
     public long version() {
+        long now = System.nanoTime();
+        if (now - looked > LOOK_NANOS) {
+            looked = now;
+            version.set(mapper.changes());
+        }
         return version.get();
     }
 
+    private void changed() {
+        version.set(mapper.changed());
+    }
+
+    /** Gives secrets the values whose time has come; what they were before stays hidden. */
+    public void takeDue(Instant now) {
+        List<SecretMapper.Row> waiting = mapper.waiting();
+        if (waiting.stream().noneMatch(each -> !each.changedAt().isAfter(now))) {
+            return;
+        }
+        waiting.forEach(each -> remember(each.name()));
+        if (!mapper.takeDue(now).isEmpty()) {
+            changed();
+        }
+    }
+
     private Opened opened(String name) {
-        long now = version.get();
+        long now = version();
         Opened known = opened.get(name);
         if (known != null && known.version() == now) {
             return known;
@@ -86,12 +111,15 @@ public class StoredSecrets implements Secrets {
 
     /** Returns what hides every secret there is, for texts that did not pass through an endpoint. */
     public synchronized Masking masking() {
-        if (all != null && allAt == version.get()) {
+        long now = version();
+        if (all != null && allAt == now) {
             return all;
         }
         Masking masking = new Masking(former);
-        allAt = version.get();
-        for (SecretMapper.Row row : mapper.all()) {
+        allAt = now;
+        List<SecretMapper.Row> known = new ArrayList<>(mapper.all());
+        known.addAll(mapper.waiting());
+        for (SecretMapper.Row row : known) {
             if (row.kind().equals(TEXT)) {
                 masking.hide(vault.open(row.name(), row.sealed()));
             }
@@ -100,23 +128,37 @@ public class StoredSecrets implements Secrets {
         return masking;
     }
 
+    /** Keeps a value that counts from a moment on. */
+    void writeNext(String name, String value, Instant from, String by) {
+        mapper.writeNext(name, TEXT, vault.seal(name, value), null, null, from, by);
+        changed();
+    }
+
+    /** Keeps a key that counts from a moment on. */
+    void writeNext(String name, KeyMaterial key, Instant from, String by) {
+        Instant until = key.certificate().getNotAfter().toInstant();
+        mapper.writeNext(
+                name, KEY, vault.seal(name, key.pem()), Certificates.owner(key.certificate()), until, from, by);
+        changed();
+    }
+
     void write(String name, String value, String by) {
         remember(name);
         mapper.write(name, TEXT, vault.seal(name, value), null, null, by);
-        version.incrementAndGet();
+        changed();
     }
 
     void write(String name, KeyMaterial key, String by) {
         Instant until = key.certificate().getNotAfter().toInstant();
         mapper.write(name, KEY, vault.seal(name, key.pem()), Certificates.owner(key.certificate()), until, by);
-        version.incrementAndGet();
+        changed();
     }
 
     /** Sets where a secret may be sent, as host:port in small letters. */
     void allow(String name, Collection<String> destinations) {
         mapper.allowNowhere(name);
         destinations.forEach(destination -> mapper.allow(name, destination));
-        version.incrementAndGet();
+        changed();
     }
 
     private void remember(String name) {
@@ -134,6 +176,6 @@ public class StoredSecrets implements Secrets {
         remember(name);
         mapper.remove(name);
         opened.remove(name);
-        version.incrementAndGet();
+        changed();
     }
 }

@@ -26,6 +26,7 @@ import wirekettle.server.contracts.Contracts;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
 import wirekettle.server.datasets.Datasets;
+import wirekettle.server.environments.EnvironmentsOf;
 import wirekettle.server.series.SeriesOf;
 import wirekettle.server.settings.EndpointsOf;
 
@@ -62,6 +63,7 @@ abstract class PreviewFixture {
         context.datasets = database.mapper(DatasetMapper.class);
         context.datasetStore = store;
         context.endpoints = EndpointsOf.a(database);
+        context.environments = EnvironmentsOf.a(database);
         context.fixedClock = Optional.of("2026-11-28T22:00:00Z");
         context.codeTables = Codes.over(database);
         context.series = SeriesOf.over(database);

@@ -348,6 +348,34 @@ public class PostgresLedgerTest {
         assertEquals(books.runs.goOn(run), 1);
         books.runs.end(run, "done", null);
         assertEquals(books.runs.goOn(run), 0);
-        assertFalse(books.runs.interrupt().contains(run));
+        assertFalse(books.runs.interrupt("").contains(run));
+    }
+
+    @Test
+    public void aRunIsTakenOverWhereItsServerEndedOrItsLeaseIsOver() throws Exception {
+        long held = books.run(NOVEMBER);
+        long gone = books.run(NOVEMBER);
+        long late = books.run(NOVEMBER);
+        books.runs.take(held, "here");
+        books.runs.take(gone, "gone");
+        books.runs.take(late, "elsewhere");
+        books.database.execute("update run_part set lease_until = now() - interval '1 second' where run_id = " + late);
+        List<Long> taken = books.runs.interrupt("gone,long ago");
+        assertTrue(taken.contains(gone) && taken.contains(late), taken.toString());
+        assertFalse(taken.contains(held), taken.toString());
+        assertEquals(books.runs.endHeld(held, "gone", "done", null), 0, "only who holds a run ends it");
+        assertEquals(books.runs.endHeld(held, "here", "done", null), 1);
+    }
+
+    @Test
+    public void whatIsAskedOfARunIsKnownToWhoHoldsIt() {
+        long run = books.run(NOVEMBER);
+        books.runs.take(run, "one");
+        assertEquals(books.runs.want(run, "pause"), 1);
+        assertEquals(books.runs.wanted("other").size(), 0);
+        assertEquals(books.runs.wanted("one"), List.of(new RunMapper.Wanted(run, "pause")));
+        books.runs.end(run, "paused", null);
+        books.runs.goOn(run);
+        assertEquals(books.runs.wanted("one"), List.of(), "who lets it go on asks nothing");
     }
 }
