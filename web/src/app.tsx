@@ -21,6 +21,8 @@ const DatasetList = lazy(() => import('./datasets/DatasetList').then((m) => ({ d
 const DatasetPage = lazy(() => import('./datasets/DatasetPage').then((m) => ({ default: m.DatasetPage })));
 const FlowList = lazy(() => import('./flows/FlowList').then((m) => ({ default: m.FlowList })));
 const FlowPage = lazy(() => import('./flows/FlowPage').then((m) => ({ default: m.FlowPage })));
+const PublishPage = lazy(() => import('./publish/PublishPage').then((m) => ({ default: m.PublishPage })));
+const TriggersPage = lazy(() => import('./triggers/TriggersPage').then((m) => ({ default: m.TriggersPage })));
 const RunList = lazy(() => import('./runs/RunList').then((m) => ({ default: m.RunList })));
 const RunPage = lazy(() => import('./runs/RunPage').then((m) => ({ default: m.RunPage })));
 const Settings = lazy(() => import('./settings/Settings').then((m) => ({ default: m.Settings })));
@@ -58,6 +60,8 @@ export function App() {
             <Route path="/datasets/:id" element={<DatasetPage />} />
             <Route path="/flows" element={<FlowList />} />
             <Route path="/flows/:id" element={<FlowPage />} />
+            <Route path="/flows/:id/publish" element={<PublishPage />} />
+            <Route path="/flows/:id/triggers" element={<TriggersPage />} />
             <Route path="/runs" element={<RunList />} />
             <Route path="/runs/:id" element={<RunPage />} />
             <Route path="/endpoints/:id" element={<EndpointPage />} />

@@ -53,8 +53,8 @@ async function send<T>(
 
 export const api = {
   get: <T>(path: string, signal?: AbortSignal) => send<T>('GET', path, undefined, { signal }),
-  post: <T>(path: string, body?: unknown, signal?: AbortSignal) =>
-    send<T>('POST', path, body ?? {}, { signal }),
+  post: <T>(path: string, body?: unknown, signal?: AbortSignal, headers?: Record<string, string>) =>
+    send<T>('POST', path, body ?? {}, { signal, headers }),
   put: <T>(path: string, body: unknown, headers?: Record<string, string>) =>
     send<T>('PUT', path, body, { headers }),
   remove: <T>(path: string) => send<T>('DELETE', path),

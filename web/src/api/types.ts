@@ -77,4 +77,17 @@ export type SimulatorRule = Omit<S['SimulatorRule'], 'fills' | 'matches'> & {
 };
 export type SimulatorRequest = S['SimulatorRequest'];
 export type EnvironmentOf = S['Environment'];
+export type Publication = S['Publication'];
+export type PublishComparison = Omit<S['PublishComparison'], 'stages'> & { stages: FlowDifference[] };
+export type FlowDifference = Omit<S['FlowDifference'], 'title' | 'kind'> & {
+  title: string;
+  kind: 'added' | 'removed' | 'moved' | 'changed';
+};
+export type UseChange = S['UseChange'];
+export type Need = S['Need'];
+export type Trigger = S['Trigger'];
+export type TriggerSpec = S['TriggerSpec'];
+export type TriggerEvent = S['TriggerEvent'];
+export type Times = S['Times'];
+export type WorkingDays = S['WorkingDays'];
 export type Page<T> = { items: T[]; total: number };

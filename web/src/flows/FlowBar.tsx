@@ -86,6 +86,8 @@ export function FlowBar({
     });
   const download = (what: string) => window.location.assign(`/api/flows/${flowId}/${what}`);
   const menu: Record<string, () => void> = {
+    publish: () => navigate(`/flows/${flowId}/publish?environment=${sample.environment}`),
+    triggers: () => navigate(`/flows/${flowId}/triggers`),
     rename,
     remove,
     sheet: () => picker.current?.click(),
@@ -141,6 +143,8 @@ export function FlowBar({
         trigger={['click']}
         menu={{
           items: [
+            { key: 'publish', label: 'Publish …' },
+            { key: 'triggers', label: 'Triggers' },
             { key: 'rename', label: 'Rename' },
             { key: 'sheet', label: 'Take in a mapping sheet …', disabled: !filled },
             { key: 'csv', label: 'Download the mapping as CSV' },

@@ -7,6 +7,7 @@ import type { AllowedHost, Person } from '../api/types';
 import { CodeTables } from '../codes/CodeTables';
 import { SeriesList } from '../series/SeriesList';
 import { Trouble, When } from '../shared/parts';
+import { WorkingDaysList } from '../triggers/WorkingDaysList';
 import { SimulatorList } from '../simulators/SimulatorList';
 import { Endpoints } from './Endpoints';
 import { Environments } from './Environments';
@@ -30,6 +31,7 @@ export function Settings({ me }: { me: Person }) {
           { key: 'secrets', label: 'Secrets', children: <Secrets /> },
           { key: 'codes', label: 'Code tables', children: <CodeTables /> },
           { key: 'series', label: 'Series', children: <SeriesList /> },
+          { key: 'working-days', label: 'Working days', children: <WorkingDaysList /> },
           { key: 'simulators', label: 'Simulators', children: <SimulatorList /> },
           ...(me.manage ? [{ key: 'people', label: 'People', children: <People me={me} /> }] : []),
         ]}

@@ -50,6 +50,8 @@ create table flow_trigger (
     version int not null default 1,
     -- when it is due next; only a clock is
     due_at timestamptz,
+    -- whether it was due while a run of its flow went on, and starts when that has ended
+    waiting boolean not null default false,
     changed_at timestamptz not null default now(),
     changed_by text not null,
     made_by text not null
@@ -66,6 +68,14 @@ create table trigger_event (
     run_id bigint
 );
 create index trigger_event_newest on trigger_event (trigger_id, id desc);
+
+-- the times of a clock that were taken care of: each by one server
+create table trigger_time (
+    trigger_id bigint not null references flow_trigger on delete cascade,
+    due_at timestamptz not null,
+    taken_at timestamptz not null default now(),
+    primary key (trigger_id, due_at)
+);
 
 -- files a trigger has taken, by their content: the same content again is noticed
 create table taken_file (

@@ -33,6 +33,8 @@ import wirekettle.server.environments.Environments;
 import wirekettle.server.flows.FlowMapper;
 import wirekettle.server.ledger.LedgerMapper;
 import wirekettle.server.ledger.RunMapper;
+import wirekettle.server.publish.Publication;
+import wirekettle.server.publish.Publications;
 import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
@@ -66,6 +68,9 @@ public class RunResource {
     Uses uses;
 
     @Inject
+    Publications publications;
+
+    @Inject
     Downloads downloads;
 
     /**
@@ -74,11 +79,13 @@ public class RunResource {
      * @param environment the environment
      * @param limit how many records, 0 or null for all
      * @param revision the revision that is meant, where the flow may have been saved meanwhile; null for the newest
+     * @param published whether the revision in force there is meant, as triggers run it
      * @param confirmed whether a second run beside one that goes on is meant
      * @param pilot whether it pauses at the limit, to go on with the rest
      */
     @Schema(requiredProperties = {"environment"})
-    public record Start(String environment, Long limit, Integer revision, Boolean confirmed, Boolean pilot) {}
+    public record Start(
+            String environment, Long limit, Integer revision, Boolean published, Boolean confirmed, Boolean pilot) {}
 
     /** How to cancel: whether what was written so far takes the place of what the files held before. */
     @Schema(name = "RunCancel")
@@ -157,7 +164,7 @@ public class RunResource {
     @Schema(requiredProperties = {"path", "ended"})
     public record ItemLine(String path, End ended, String stage, String message) {}
 
-    /** Starts a run of the flow's newest revision. */
+    /** Starts a run of the flow's newest revision, or of the one in force. */
     @POST
     @Needs(Right.RUN)
     @Path("flows/{flow}/runs")
@@ -168,7 +175,15 @@ public class RunResource {
         }
         environments.named(start.environment());
         current.mustRunIn(start.environment());
-        if (start.revision() != null && start.revision() != (int) row.revision()) {
+        Publication inForce =
+                Boolean.TRUE.equals(start.published()) ? publications.inForce(flow, start.environment()) : null;
+        if (Boolean.TRUE.equals(start.published()) && inForce == null) {
+            throw new Problem(
+                    409,
+                    "not-in-force",
+                    "Nothing of this flow is in force in " + start.environment() + ": publish it.");
+        }
+        if (inForce == null && start.revision() != null && start.revision() != (int) row.revision()) {
             throw new Problem(
                             409,
                             "changed-meanwhile",
@@ -177,7 +192,8 @@ public class RunResource {
                                     + ": look at the newest before running it.")
                     .with("revision", row.revision());
         }
-        FlowFile file = FlowFile.parse(flows.file(flow, row.revision()));
+        int revision = inForce == null ? row.revision() : inForce.revision();
+        FlowFile file = FlowFile.parse(flows.file(flow, revision));
         if (!Boolean.TRUE.equals(start.confirmed()) && changes(file)) {
             List<Long> going = uses.going(Uses.Kind.FLOW, row.name());
             if (!going.isEmpty()) {
@@ -193,8 +209,13 @@ public class RunResource {
         long limit = start.limit() == null ? 0 : start.limit();
         boolean pilot = Boolean.TRUE.equals(start.pilot()) && limit > 0;
         Runner.RunRequest wanted = new Runner.RunRequest(
-                start.environment(), limit, pilot, current.get().name());
-        long id = runner.start(flow, row.revision(), file, wanted);
+                start.environment(),
+                limit,
+                pilot,
+                current.name(),
+                Runner.Begun.BY_HAND,
+                inForce == null ? null : inForce.contracts());
+        long id = runner.start(flow, revision, file, wanted);
         return runs.byId(id);
     }
 

@@ -13,17 +13,12 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
-import wirekettle.connect.EndpointTest;
 import wirekettle.connect.Probe;
-import wirekettle.core.contract.Port;
-import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.fill.MessageStyle;
 import wirekettle.core.soap.EndpointSettings;
 import wirekettle.core.soap.security.Certificates;
 import wirekettle.core.soap.security.KeyUnreadable;
-import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.environments.Environments;
-import wirekettle.server.hosts.Hosts;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
 import wirekettle.server.uses.Uses;
@@ -34,6 +29,9 @@ import wirekettle.server.web.Problem;
 @Path("/api")
 public class EndpointResource {
     @Inject
+    EndpointTrials trials;
+
+    @Inject
     Environments environments;
 
     @Inject
@@ -41,12 +39,6 @@ public class EndpointResource {
 
     @Inject
     Endpoints endpoints;
-
-    @Inject
-    Hosts hosts;
-
-    @Inject
-    ContractStore contracts;
 
     @Inject
     Uses uses;
@@ -176,30 +168,13 @@ public class EndpointResource {
         }
         String address = given.address() == null ? "" : given.address().strip();
         Endpoints.Route route = endpoints.route(address, wanted);
-        Probe probe = EndpointTest.of(hosts, route.reach(), version(endpoint));
+        Probe probe = trials.of(endpoint.name(), route);
         List<Step> steps = new ArrayList<>();
         for (Probe.Step step : probe.steps()) {
             String detail = route.reach().masking().mask(step.detail());
             steps.add(new Step(step.name(), step.works(), detail, step.millis()));
         }
         return new Tested(probe.works(), steps, Shown.of(probe.shown()));
-    }
-
-    /** The SOAP version of the contract an endpoint is named after; SOAP 1.1 when there is none. */
-    private SoapVersion version(Endpoint endpoint) {
-        var contract = contracts.byName(endpoint.name());
-        if (contract == null) {
-            return SoapVersion.SOAP_11;
-        }
-        List<Port> ports = contract.services().stream()
-                .flatMap(service -> service.ports().stream())
-                .filter(Port::callable)
-                .toList();
-        return ports.stream()
-                .map(Port::soapVersion)
-                .filter(java.util.Objects::nonNull)
-                .findFirst()
-                .orElse(ports.isEmpty() ? SoapVersion.SOAP_11 : null);
     }
 
     /** Returns what stands in certificates. */

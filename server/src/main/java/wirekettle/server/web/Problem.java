@@ -27,6 +27,11 @@ public final class Problem extends RuntimeException {
         return new Problem(404, "not-found", "There is no such " + what + " (any more).");
     }
 
+    /** Returns the stable code. */
+    public String code() {
+        return code;
+    }
+
     int status() {
         return status;
     }

@@ -1,0 +1,61 @@
+package wirekettle.server.triggers;
+
+import com.fasterxml.jackson.annotation.JsonInclude;
+import com.fasterxml.jackson.annotation.JsonValue;
+import java.util.Locale;
+
+/**
+ * What a trigger waits for, and what it does then. What does not belong to its kind is null.
+ *
+ * @param cron clock: five fields, see {@link wirekettle.core.schedule.Cron}
+ * @param everyMinutes clock: minutes between two times, in the place of a cron expression
+ * @param zone clock: the zone of the wall clock, as in Europe/Vienna
+ * @param days clock: the name of the working days, null for every day
+ * @param postponed clock: whether what is due on a day off or after the cut-off is due at the next opening
+ * @param overlap what happens when it is due while a run of its flow goes on in its environment
+ * @param missed clock: whether a time that passed while no server ran is made up for, once
+ * @param folder file: the name of the dataset that is the folder
+ * @param pattern file: which names, as in {@code loans-*.csv}; null for every one
+ * @param restSeconds file: how long its size and time must not have changed, 1 to 3,600; 10 where null
+ * @param marker file: the ending of a second file that says it is complete, as in {@code .done}; null for none
+ * @param again file: whether a file with the same content as an earlier one is worked on
+ * @param after flow: the id of the flow whose end is waited for
+ * @param onlyDone flow: whether only an end without rejected records or records in doubt counts
+ */
+@JsonInclude(JsonInclude.Include.NON_NULL)
+public record TriggerSpec(
+        String cron,
+        Integer everyMinutes,
+        String zone,
+        String days,
+        Boolean postponed,
+        Overlap overlap,
+        Boolean missed,
+        String folder,
+        String pattern,
+        Integer restSeconds,
+        String marker,
+        Boolean again,
+        Long after,
+        Boolean onlyDone) {
+    /** What happens when a trigger is due while a run of its flow goes on. */
+    public enum Overlap {
+        /** It starts when that has ended, once. */
+        WAIT,
+        /** It is left out. */
+        SKIP,
+        /** It starts beside it. */
+        BESIDE;
+
+        /** Returns the word in the API. */
+        @JsonValue
+        public String word() {
+            return name().toLowerCase(Locale.ROOT);
+        }
+    }
+
+    /** Returns what happens when it is due while a run goes on: it waits where nothing is said. */
+    Overlap overlapping() {
+        return overlap == null ? Overlap.WAIT : overlap;
+    }
+}
