@@ -168,6 +168,8 @@ public record EndpointSettings(
      * @param maxAttachmentMegabytes largest answer whose attachments are written to files
      * @param atOnce how many calls of all runs together may be on the wire at one time
      * @param perSecond how many calls of all runs together may leave a second
+     * @param runsPercent the share of these two that runs may have, 1 to 100: the rest is left for other callers
+     * @param hours when runs may call, null for always
      */
     @JsonInclude(JsonInclude.Include.NON_NULL)
     public record Limits(
@@ -177,7 +179,9 @@ public record EndpointSettings(
             Integer maxMegabytes,
             Integer maxAttachmentMegabytes,
             Integer atOnce,
-            Double perSecond) {
+            Double perSecond,
+            Integer runsPercent,
+            EndpointHours hours) {
         /** Limits of single calls only. */
         public Limits(
                 Integer connectMillis,
@@ -185,7 +189,16 @@ public record EndpointSettings(
                 Integer wholeMillis,
                 Integer maxMegabytes,
                 Integer maxAttachmentMegabytes) {
-            this(connectMillis, firstByteMillis, wholeMillis, maxMegabytes, maxAttachmentMegabytes, null, null);
+            this(
+                    connectMillis,
+                    firstByteMillis,
+                    wholeMillis,
+                    maxMegabytes,
+                    maxAttachmentMegabytes,
+                    null,
+                    null,
+                    null,
+                    null);
         }
 
         /** Returns these limits where they are set, else those given. */

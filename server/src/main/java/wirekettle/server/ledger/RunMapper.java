@@ -179,6 +179,20 @@ public interface RunMapper {
     @Update("update run set wanted = #{wanted} where id = #{id} and state = 'running'")
     int want(@Param("id") long id, @Param("wanted") String wanted);
 
+    /** Says why a run does nothing at the moment, null where it does; since when is kept as long as it is on hold. */
+    @Update("update run set on_hold = #{why}, on_hold_since = case when #{why}::text is null then null"
+            + " else coalesce(on_hold_since, now()) end where id = #{id}"
+            + " and (on_hold is distinct from #{why}::text)")
+    void onHold(@Param("id") long id, @Param("why") String why);
+
+    /** Returns why a run does nothing at the moment, null where it does. */
+    @Select("select on_hold from run where id = #{id}")
+    String heldFor(@Param("id") long id);
+
+    /** Returns the name of a flow. */
+    @Select("select name from flow where id = #{flow}")
+    String flowName(@Param("flow") long flow);
+
     /** What is asked of a run. */
     record Wanted(Long id, String wanted) {}
 
@@ -247,8 +261,10 @@ public interface RunMapper {
     void end(@Param("id") long id, @Param("state") String state, @Param("message") String message);
 
     /** Ends a run for the server that holds it; returns 0 where another has taken it over. */
-    @Update("update run set state = #{state}, message = #{message}, ended_at = now() where id = #{id} and exists"
-            + " (select 1 from run_part p where p.run_id = run.id and p.part = 0 and p.holder = #{holder})")
+    @Update(
+            "update run set state = #{state}, message = #{message}, ended_at = now(), on_hold = null, on_hold_since = null"
+                    + " where id = #{id} and exists"
+                    + " (select 1 from run_part p where p.run_id = run.id and p.part = 0 and p.holder = #{holder})")
     int endHeld(
             @Param("id") long id,
             @Param("holder") String holder,

@@ -2,6 +2,7 @@ package wirekettle.server.runs;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
+import java.time.Clock;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import wirekettle.core.flow.run.EndpointGate;
@@ -15,7 +16,7 @@ class Gates {
     @Inject
     SettingsMapper settings;
 
-    private record Key(String endpoint, String environment, Integer atOnce, Double perSecond) {}
+    private record Key(String endpoint, String environment, EndpointSettings.Limits limits) {}
 
     private final Map<Key, EndpointGate> gates = new ConcurrentHashMap<>();
 
@@ -24,14 +25,7 @@ class Gates {
         Endpoint known = settings.endpoint(endpoint);
         EndpointSettings.Limits limits =
                 known == null ? null : known.way(environment).settings().limits();
-        Key key = new Key(
-                endpoint,
-                environment,
-                limits == null ? null : limits.atOnce(),
-                limits == null ? null : limits.perSecond());
         return gates.computeIfAbsent(
-                key,
-                k -> new EndpointGate(
-                        k.atOnce() == null ? 0 : k.atOnce(), k.perSecond() == null ? 0 : k.perSecond(), true));
+                new Key(endpoint, environment, limits), key -> EndpointGate.of(key.limits(), Clock.systemUTC()));
     }
 }

@@ -59,6 +59,7 @@ import wirekettle.server.ledger.LedgerTexts;
 import wirekettle.server.ledger.PostgresLedger;
 import wirekettle.server.ledger.PostgresPast;
 import wirekettle.server.ledger.RunMapper;
+import wirekettle.server.secrets.StoredSecrets;
 import wirekettle.server.series.SeriesStore;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.uses.Uses;
@@ -120,6 +121,9 @@ public class Runner {
     Leases leases;
 
     @Inject
+    StoredSecrets secrets;
+
+    @Inject
     Event<RunEnded> ended;
 
     private final Map<Long, Going> going = new ConcurrentHashMap<>();
@@ -176,7 +180,9 @@ public class Runner {
     private void keep() {
         try {
             leases.renew();
+            secrets.takeDue(context.clock().instant());
             runs.wanted(leases.holder()).forEach(this::heed);
+            going.keySet().forEach(id -> runs.onHold(id, onHold(id)));
             takeOver();
         } catch (RuntimeException e) {
             LOG.debugf("leases are looked after again in a moment: %s", e.getMessage());
@@ -520,7 +526,7 @@ public class Runner {
                 rows) {
             FlowRun.Ended ended = run.run();
             state = ended.name().toLowerCase(java.util.Locale.ROOT);
-            why = ended == FlowRun.Ended.STOPPED ? "A failure lane stopped the run." : run.note();
+            why = ended == FlowRun.Ended.STOPPED && run.note() == null ? "A failure lane stopped the run." : run.note();
             looked(flow);
             if (ended == FlowRun.Ended.DONE) {
                 forgetRows(id);
@@ -612,7 +618,7 @@ public class Runner {
     public String onHold(long id) {
         Going its = going.get(id);
         if (its == null) {
-            return null;
+            return runs.heldFor(id);
         }
         if (its.books().away() != null) {
             return its.books().away();
@@ -621,7 +627,6 @@ public class Runner {
                 .map(EndpointGate::resting)
                 .filter(why -> why != null)
                 .findFirst()
-                .map(why -> "the endpoint rests: " + why)
                 .orElse(null);
     }
 }

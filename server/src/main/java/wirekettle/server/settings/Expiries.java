@@ -40,11 +40,16 @@ public class Expiries {
 
     /** Returns what ends within thirty days or has ended, the earliest first. */
     public List<Expiry> soon() {
+        return until(Instant.now().plus(SOON));
+    }
+
+    /** Returns what ends by a moment or has ended, the earliest first. */
+    public List<Expiry> until(Instant end) {
         Instant now = Instant.now();
         List<Expiry> found = new ArrayList<>();
         List<Endpoint> endpoints = settings.endpoints();
         for (SecretMapper.Row secret : secrets.all()) {
-            if (secret.validUntil() != null && secret.validUntil().isBefore(now.plus(SOON))) {
+            if (secret.validUntil() != null && secret.validUntil().isBefore(end)) {
                 List<String> users = new ArrayList<>();
                 endpoints.forEach(endpoint -> endpoint.environments().forEach((environment, way) -> {
                     if (way.settings().secrets().contains(secret.name())) {
@@ -61,18 +66,19 @@ public class Expiries {
         }
         endpoints.forEach(endpoint -> endpoint.environments()
                 .forEach((environment, way) ->
-                        certificates(way.settings(), endpoint.name() + " in " + environment, now, found)));
+                        certificates(way.settings(), endpoint.name() + " in " + environment, now, end, found)));
         found.sort(Comparator.comparing(Expiry::validUntil));
         return found;
     }
 
-    private static void certificates(EndpointSettings settings, String where, Instant now, List<Expiry> found) {
+    private static void certificates(
+            EndpointSettings settings, String where, Instant now, Instant end, List<Expiry> found) {
         List<String> pems = new ArrayList<>(settings.tls().trusted());
         pems.addAll(settings.security().verifyReplies());
         try {
             for (X509Certificate certificate : Certificates.ofPems(pems)) {
                 Instant until = certificate.getNotAfter().toInstant();
-                if (until.isBefore(now.plus(SOON))) {
+                if (until.isBefore(end)) {
                     found.add(new Expiry(
                             "certificate", Certificates.owner(certificate), where, until, until.isBefore(now)));
                 }

@@ -62,6 +62,10 @@ final class SettingsCheck {
     }
 
     private static void limits(EndpointSettings.Limits limits, List<String> problems) {
+        range("The share of runs", limits.runsPercent(), 1, 100, "percent", problems);
+        if (limits.hours() != null && limits.hours().problem() != null) {
+            problems.add("About its hours: " + limits.hours().problem() + ".");
+        }
         range("The time to connect", limits.connectMillis(), 50, 120_000, "ms", problems);
         range("The time until the answer begins", limits.firstByteMillis(), 50, 3_600_000, "ms", problems);
         range("The time until the answer is complete", limits.wholeMillis(), 50, 3_600_000, "ms", problems);

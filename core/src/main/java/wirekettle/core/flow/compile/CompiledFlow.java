@@ -44,6 +44,9 @@ public final class CompiledFlow {
         this.lane = at.lane(file.lane(), null, anywhere, anywhere, fault(at));
         AfterLast last = file.after();
         this.after = last == null ? null : CompiledAfter.of(last, anywhere, at);
+        if (file.brake() != null && file.brake().problem() != null) {
+            at.problem(null, file.brake().problem());
+        }
         once(file.before(), "before the first record", at);
         once(last == null ? List.of() : last.stages(), "after the last record", at);
         answers(file, at);

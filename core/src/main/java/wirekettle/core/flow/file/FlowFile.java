@@ -28,6 +28,8 @@ import wirekettle.core.fill.Fill;
  * @param stages what is run for each record, in order of execution
  * @param after what is run once after the last record, or null
  * @param lane what happens when a record fails at any stage and no nearer lane takes it, or null
+ * @param brake when a run stops by itself because too many records are rejected, or null for never
+ * @param runbook what whoever is on duty should know and do, in words, or null
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record FlowFile(
@@ -36,7 +38,9 @@ public record FlowFile(
         @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Stage> before,
         List<Stage> stages,
         AfterLast after,
-        Lane lane) {
+        Lane lane,
+        Brake brake,
+        String runbook) {
     /** The version written. */
     public static final int FORMAT = 2;
 
@@ -52,9 +56,14 @@ public record FlowFile(
         stages = stages == null ? List.of() : List.copyOf(stages);
     }
 
+    /** Makes a flow without a brake and a runbook. */
+    public FlowFile(int format, String name, List<Stage> before, List<Stage> stages, AfterLast after, Lane lane) {
+        this(format, name, before, stages, after, lane, null, null);
+    }
+
     /** Makes a flow that runs nothing before the first record and after the last. */
     public FlowFile(int format, String name, List<Stage> stages, Lane lane) {
-        this(format, name, null, stages, null, lane);
+        this(format, name, null, stages, null, lane, null, null);
     }
 
     /** Returns a flow without a lane of its own. */
@@ -101,14 +110,23 @@ public record FlowFile(
                 before.stream().map(change).toList(),
                 stages.stream().map(change).toList(),
                 after == null ? null : after.mapped(change),
-                Lane.mapped(lane, change));
+                Lane.mapped(lane, change),
+                brake,
+                runbook);
     }
 
     /** Returns this file with other fills at a stage, or at the rule of a lane that uses a value. */
     public FlowFile filled(String id, List<Fill> fills) {
         FlowFile changed = mapped(each -> filled(each, id, fills));
         return new FlowFile(
-                format, name, changed.before, changed.stages, changed.after, Lane.filled(changed.lane, id, fills));
+                format,
+                name,
+                changed.before,
+                changed.stages,
+                changed.after,
+                Lane.filled(changed.lane, id, fills),
+                brake,
+                runbook);
     }
 
     private static Stage filled(Stage at, String id, List<Fill> fills) {

@@ -1,5 +1,10 @@
 package wirekettle.core.flow.run;
 
+import java.time.Clock;
+import java.time.Instant;
+import wirekettle.core.soap.EndpointHours;
+import wirekettle.core.soap.EndpointSettings;
+
 /**
  * The gate of one endpoint: how many calls are on the wire at one time, over all runs that share it, how many a second;
  * and whether the endpoint rests because it is down. While it rests one call at a time looks whether it is back. Safe
@@ -11,8 +16,10 @@ public final class EndpointGate {
     private static final long LOOK_MILLIS = 100;
 
     private final int atOnce;
-    private final long gapNanos;
+    private final double perSecond;
     private final boolean rests;
+    private final EndpointHours hours;
+    private final Clock clock;
     private int used;
     private long nextNanos = System.nanoTime();
     private String resting;
@@ -28,9 +35,32 @@ public final class EndpointGate {
      * @param rests whether records wait for the endpoint when it cannot be reached; else they fail
      */
     public EndpointGate(int atOnce, double perSecond, boolean rests) {
+        this(atOnce, perSecond, rests, null, Clock.systemUTC());
+    }
+
+    /**
+     * Makes a gate with hours.
+     *
+     * @param hours when calls may leave, null for always
+     * @param clock the time
+     */
+    public EndpointGate(int atOnce, double perSecond, boolean rests, EndpointHours hours, Clock clock) {
         this.rests = rests;
         this.atOnce = atOnce <= 0 ? Integer.MAX_VALUE : atOnce;
-        this.gapNanos = perSecond <= 0 ? 0 : (long) (1e9 / perSecond);
+        this.perSecond = perSecond;
+        this.hours = hours;
+        this.clock = clock;
+    }
+
+    /** Returns the gate of runs at an endpoint's limits: they have their share of them, at least one call at a time. */
+    public static EndpointGate of(EndpointSettings.Limits limits, Clock clock) {
+        if (limits == null) {
+            return new EndpointGate(0, 0, true);
+        }
+        double share = limits.runsPercent() == null ? 1 : limits.runsPercent() / 100.0;
+        int atOnce = limits.atOnce() == null ? 0 : Math.max(1, (int) (limits.atOnce() * share));
+        double perSecond = limits.perSecond() == null ? 0 : limits.perSecond() * share;
+        return new EndpointGate(atOnce, perSecond, true, limits.hours(), clock);
     }
 
     /** Returns a gate without limits, behind which nothing waits for an endpoint that is down. */
@@ -58,12 +88,12 @@ public final class EndpointGate {
                         return;
                     }
                     wait(LOOK_MILLIS);
-                } else if (used >= atOnce) {
+                } else if (used >= atOnce || closed() != null) {
                     wait(LOOK_MILLIS);
-                } else if (gapNanos > 0 && now < nextNanos) {
+                } else if (gapNanos() > 0 && now < nextNanos) {
                     wait(Math.max(1, Math.min(LOOK_MILLIS, (nextNanos - now) / 1_000_000)));
                 } else {
-                    nextNanos = Math.max(now, nextNanos) + gapNanos;
+                    nextNanos = Math.max(now, nextNanos) + gapNanos();
                     used++;
                     return;
                 }
@@ -72,6 +102,17 @@ public final class EndpointGate {
             Thread.currentThread().interrupt();
             throw new Stopped();
         }
+    }
+
+    /** Returns when the endpoint opens, null while it is open. */
+    private Instant closed() {
+        return hours == null ? null : hours.opens(clock.instant());
+    }
+
+    private long gapNanos() {
+        Double now = hours == null ? null : hours.perSecond(clock.instant());
+        double rate = now == null ? perSecond : now;
+        return rate <= 0 ? 0 : (long) (1e9 / rate);
     }
 
     /** Gives the slot back; {@code down} says why the endpoint is down, null when it is not. */
@@ -89,8 +130,12 @@ public final class EndpointGate {
         notifyAll();
     }
 
-    /** Returns why the endpoint rests, null when it does not. */
+    /** Returns why nothing leaves, null where calls do: the endpoint rests, or it is closed. */
     public synchronized String resting() {
-        return resting;
+        if (resting != null) {
+            return "the endpoint rests: " + resting;
+        }
+        Instant opens = closed();
+        return opens == null ? null : "the endpoint is closed until " + opens;
     }
 }

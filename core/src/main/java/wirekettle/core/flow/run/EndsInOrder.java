@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.CompletableFuture;
 import java.util.function.BooleanSupplier;
+import wirekettle.core.flow.file.Brake;
 
 /**
  * Writes what became of the records, in the order of the input: rows first, then the lines of the ledger, many of both
@@ -20,15 +21,23 @@ final class EndsInOrder {
     private final RunParts parts;
     private final Intake intake;
     private final Outputs outputs;
+    private final BrakeWatch brake;
     private volatile boolean stopped;
+    private volatile String why;
 
-    EndsInOrder(RunParts parts, Intake intake, Outputs outputs) {
+    EndsInOrder(RunParts parts, Intake intake, Outputs outputs, Brake brake) {
+        this.brake = brake == null ? null : new BrakeWatch(brake);
         this.parts = parts;
         this.intake = intake;
         this.outputs = outputs;
     }
 
-    /** Tells whether the failure lane of a record stopped the run. */
+    /** Returns why the flow's brake stopped the run, null where it did not. */
+    String why() {
+        return why;
+    }
+
+    /** Tells whether the failure lane of a record stopped the run, or the flow's brake. */
     boolean stopped() {
         return stopped;
     }
@@ -57,6 +66,10 @@ final class EndsInOrder {
                 since = batch.isEmpty() ? System.nanoTime() : since;
                 batch.add(record);
                 stopped |= record.stops();
+                if (brake != null && !stopped && brake.ended(record.line().end())) {
+                    why = brake.why();
+                    stopped = true;
+                }
             } else if (ended == Window.NOTHING) {
                 parts.shares().close(ordinal);
             } else if (ended instanceof Throwable thrown) {

@@ -85,7 +85,8 @@ public final class FlowRun {
         this.parts = parts(doors, names, books, past);
         RecordSource grouped = GroupedSource.of(source, flow.source().stage().groupBy());
         this.intake = new Intake(PickedSource.of(grouped, past.picked()), past, how, parts);
-        this.ends = new EndsInOrder(parts, intake, outputs);
+        this.ends = new EndsInOrder(
+                parts, intake, outputs, past.picked() == null ? flow.file().brake() : null);
         this.workers = new Workers(flow, parts, intake);
     }
 
@@ -220,9 +221,9 @@ public final class FlowRun {
         }
     }
 
-    /** Returns what is in doubt of what was run after the last record, null for nothing. */
+    /** Returns what is in doubt of what was run after the last record, or why the flow's brake stopped the run. */
     public String note() {
-        return note;
+        return ends.why() != null ? ends.why() : note;
     }
 
     private Ended ended() {
