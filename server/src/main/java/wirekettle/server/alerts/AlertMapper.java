@@ -213,9 +213,10 @@ public interface AlertMapper {
     record Told(Long id, Long flowId, String flowName, String environment, Long count, String text, Instant since) {}
 
     /** Returns runs with records in doubt that ended before a moment, and are open still. */
-    @Select("select r.id, r.flow_id, f.name, r.environment, r.in_doubt, '', r.ended_at from run r join flow f on f.id ="
-            + " r.flow_id where r.in_doubt > 0 and r.state not in ('running') and r.ended_at < #{before} and r.ended_at >"
-            + " #{after} and (#{flow} = 0 or r.flow_id = #{flow})")
+    @Select(
+            "select r.id, r.flow_id, f.name, r.environment, r.in_doubt - r.doubt_settled, '', r.ended_at from run r join flow f on f.id ="
+                    + " r.flow_id where r.in_doubt > r.doubt_settled and r.state not in ('running') and r.ended_at < #{before} and r.ended_at >"
+                    + " #{after} and (#{flow} = 0 or r.flow_id = #{flow})")
     List<Told> doubtful(@Param("flow") long flow, @Param("before") Instant before, @Param("after") Instant after);
 
     /** Returns runs that are on hold since before a moment. */

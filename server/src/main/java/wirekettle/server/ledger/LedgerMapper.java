@@ -228,7 +228,8 @@ public interface LedgerMapper {
             + " false ended from r"
             + " join passage p on p.month = (select month_of(started_at) from run where id = r.origin_run)"
             + " and p.run_id = r.origin_run and p.ordinal = r.origin_ordinal"
-            + " where p.made is not null order by r.ordinal, r.origin_run, p.path, p.stage, p.number")
+            + " where p.made is not null or p.outcome in ('undone', 'in-doubt')"
+            + " order by r.ordinal, r.origin_run, p.path, p.stage, p.number")
     List<Open> before(@Param("run") long run);
 
     /** What a record was accepted with, sealed. */
@@ -248,15 +249,58 @@ public interface LedgerMapper {
             + " where not exists (select 1 from run_pick k where k.run_id = r.origin_run) order by r.ordinal")
     List<Picked> picked(@Param("run") long run);
 
+    /** Which records of a run can be sent again, and are not yet: as {@code e}. */
+    String SENDABLE = " and e.ordinal > 0 and (e.ended in ('rejected', 'held-back') and not exists (select 1 from"
+            + " settlement s where s.run_id = e.run_id and s.ordinal = e.ordinal) or e.ended = 'in-doubt' and exists"
+            + " (select 1 from settlement s where s.run_id = e.run_id and s.ordinal = e.ordinal and s.what = 'not-done'))"
+            + " and not exists (select 1 from run_pick k where k.origin_run = e.run_id and k.origin_ordinal = e.ordinal) ";
+
+    /** Which of them are meant: those of a cause, or some with what is held back behind them. */
+    String MEANT = " and (#{cause} = '%' or e.cause = #{cause}) and (#{ordinals} = '' or e.ordinal = any"
+            + " (string_to_array(#{ordinals}, ',')::bigint[]) or e.ended = 'held-back' and e.key in (select b.key from"
+            + " record_end b where b.run_id = e.run_id and b.month = e.month and b.ordinal = any"
+            + " (string_to_array(#{ordinals}, ',')::bigint[]))) ";
+
     /**
-     * Picks the records of a run that were rejected or held back and are not sent again yet, for another run; returns
-     * how many. Cause % means any.
+     * Picks records of a run that can be sent again, with their corrections, for another run; returns how many. Cause %
+     * means any; ordinals are separated by commas, none means all.
      */
-    @Insert("insert into run_pick (run_id, ordinal, origin_run, origin_ordinal)"
-            + " select #{by}, row_number() over (order by ordinal), run_id, ordinal from record_end e where" + MONTH
-            + "and ordinal > 0 and ended in ('rejected', 'held-back') and (#{cause} = '%' or cause = #{cause}) and not exists"
-            + " (select 1 from run_pick k where k.origin_run = e.run_id and k.origin_ordinal = e.ordinal)")
-    int pick(@Param("run") long run, @Param("by") long by, @Param("cause") String cause);
+    @Insert("insert into run_pick (run_id, ordinal, origin_run, origin_ordinal, fields)"
+            + " select #{by}, row_number() over (order by e.ordinal), e.run_id, e.ordinal, c.fields from record_end e"
+            + " left join correction c on c.run_id = e.run_id and c.ordinal = e.ordinal where e.run_id = #{run} and e.month"
+            + " = (select month_of(started_at) from run where id = #{run})" + SENDABLE + MEANT)
+    int pick(
+            @Param("run") long run,
+            @Param("by") long by,
+            @Param("cause") String cause,
+            @Param("ordinals") String ordinals);
+
+    /** Returns how many of the records a run sends again were rejected or held back in the first one. */
+    @Select(
+            "select count(*) from run_pick k join record_end e on e.run_id = k.origin_run and e.ordinal = k.origin_ordinal"
+                    + " and e.month = (select month_of(started_at) from run where id = k.origin_run)"
+                    + " where k.run_id = #{run} and e.ended in ('rejected', 'held-back')")
+    int pickedOpen(@Param("run") long run);
+
+    /** Returns how many records that can be sent again have a change that is done. */
+    @Select(
+            "select count(*) from record_end e where e.run_id = #{run} and e.month = (select month_of(started_at) from run"
+                    + " where id = #{run})" + SENDABLE + MEANT
+                    + "and exists (select 1 from passage p where p.run_id = e.run_id and"
+                    + " p.month = e.month and p.ordinal = e.ordinal and p.changes and p.outcome = 'done' and p.path not like"
+                    + " '%:undo%')")
+    long did(@Param("run") long run, @Param("cause") String cause, @Param("ordinals") String ordinals);
+
+    /** What a person changed in a record that is sent again, as JSON. */
+    record Edited(Long ordinal, String fields) {}
+
+    /** Returns what was changed in the records a run sends again, by their places in it, earlier changes first. */
+    @Select(
+            "with recursive r as (select ordinal top, fields, origin_run, origin_ordinal, 0 depth from run_pick where run_id"
+                    + " = #{run} union all select r.top, k.fields, k.origin_run, k.origin_ordinal, r.depth + 1 from r join run_pick"
+                    + " k on k.run_id = r.origin_run and k.ordinal = r.origin_ordinal) select top, fields::text from r where fields"
+                    + " is not null order by top, depth desc")
+    List<Edited> edited(@Param("run") long run);
 
     /** Returns which of what is run once is over: 0 before the first record, -1 after the last. */
     @Select("select ordinal from record_end where" + MONTH + "and ordinal < 1")

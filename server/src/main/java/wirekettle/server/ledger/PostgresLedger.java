@@ -1,11 +1,13 @@
 package wirekettle.server.ledger;
 
+import com.fasterxml.jackson.core.type.TypeReference;
 import io.agroal.api.AgroalDataSource;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
 import java.io.IOException;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
+import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -82,9 +84,12 @@ public class PostgresLedger {
         private volatile String away;
         private volatile boolean givingUp;
 
+        private final Pace pace;
+
         OfRun(long run, long fence) {
             this.run = run;
             this.fence = fence;
+            this.pace = new Pace(run, slowest(run));
         }
 
         /** Returns why the database cannot be written now, null when it can. */
@@ -136,6 +141,7 @@ public class PostgresLedger {
                     EndRows ends = new EndRows(run, texts);
                     batch.ends().forEach(ends::add);
                     ends.write(connection);
+                    pace.add(connection, batch.ends());
                     totals(connection, batch.totals());
                     part(connection, batch.positions());
                     watermark(connection, batch.watermark());
@@ -233,6 +239,20 @@ public class PostgresLedger {
                     throw new IOException("another server goes on with this run");
                 }
             }
+        }
+    }
+
+    /** Returns the records of a run whose calls took longest so far. */
+    private List<Pace.Slow> slowest(long run) {
+        try (Connection connection = database.getConnection();
+                PreparedStatement query = connection.prepareStatement("select slowest::text from run where id = ?")) {
+            query.setLong(1, run);
+            try (ResultSet rows = query.executeQuery()) {
+                return rows.next() ? Json.read(rows.getString(1), new TypeReference<>() {}) : List.of();
+            }
+        } catch (SQLException e) {
+            LOG.debugf("the slowest records of run %d are not known: %s", run, e.getMessage());
+            return List.of();
         }
     }
 

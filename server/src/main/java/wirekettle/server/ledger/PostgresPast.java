@@ -15,6 +15,7 @@ import wirekettle.core.flow.run.KeptNode;
 import wirekettle.core.flow.run.Passage;
 import wirekettle.core.flow.run.Past;
 import wirekettle.core.flow.run.Totals;
+import wirekettle.core.value.FieldEdits;
 import wirekettle.core.value.Node;
 import wirekettle.core.xml.XmlProblem;
 import wirekettle.server.web.Json;
@@ -33,6 +34,7 @@ public final class PostgresPast implements Past {
     private final Map<String, Long> held = new LinkedHashMap<>();
     private final List<Long> picked;
     private final Map<Long, String> seen = new HashMap<>();
+    private final Map<Long, Map<String, String>> edits = new HashMap<>();
     private final ArrayDeque<LedgerMapper.Ended> page = new ArrayDeque<>();
     private long after;
     private boolean last;
@@ -53,7 +55,7 @@ public final class PostgresPast implements Past {
                 run.sums() == null ? Map.of() : Json.read(run.sums(), new TypeReference<>() {}));
         if (run.originRun() != null) {
             // a record sent again begins with what its origin made and did
-            ledger.before(this.run).forEach(each -> take(texts, each, open));
+            ledger.before(this.run).forEach(each -> takeEarlier(texts, each, open));
             open.values().forEach(each -> each.replay().beginAnew());
             for (LedgerMapper.Numbered each : ledger.numbered(this.run)) {
                 OpenRecord known = open.get(each.ordinal());
@@ -70,6 +72,7 @@ public final class PostgresPast implements Past {
                         .accepts(Json.read(texts.opened(each.verdicts()), new TypeReference<>() {}));
             }
             picked = again.stream().map(LedgerMapper.Picked::place).toList();
+            correct("anew".equals(run.doneBefore()));
         } else {
             picked = null;
         }
@@ -83,6 +86,39 @@ public final class PostgresPast implements Past {
         OpenRecord.batches(claimed, open, ordinal -> ordinal <= last);
         over.addAll(ledger.over(this.run));
         ledger.held(this.run).forEach(each -> held.put(each.key(), each.ordinal()));
+    }
+
+    /** Takes what was changed in records that are sent again; where all is done anew, nothing they did is known. */
+    private void correct(boolean anew) {
+        for (LedgerMapper.Edited each : ledger.edited(run)) {
+            Map<String, String> fields = Json.read(each.fields(), new TypeReference<>() {});
+            edits.computeIfAbsent(each.ordinal(), ordinal -> new HashMap<>()).putAll(fields);
+        }
+        for (Long ordinal : List.copyOf(open.keySet())) {
+            if (anew) {
+                open.put(ordinal, OpenRecord.bare(seen.get(ordinal)));
+            } else if (edits.containsKey(ordinal)) {
+                open.get(ordinal).replay().corrected();
+            }
+        }
+    }
+
+    @Override
+    public Node corrected(long ordinal, Node given) {
+        Map<String, String> fields = edits.get(ordinal);
+        return fields == null ? given : FieldEdits.applied(given, fields);
+    }
+
+    /** Takes what an earlier run says of a record: what was in doubt was settled since as not done. */
+    private static void takeEarlier(LedgerTexts texts, LedgerMapper.Open each, Map<Long, OpenRecord> into) {
+        if (each.made() != null) {
+            take(texts, each, into);
+        }
+        OpenRecord known = into.get(each.ordinal());
+        boolean settled = !each.outcome().equals(Passage.Outcome.DONE.word());
+        if (known != null && settled) {
+            known.replay().passage(new Effect(each.path(), each.stage(), each.number()), null);
+        }
     }
 
     private static void take(LedgerTexts texts, LedgerMapper.Open each, Map<Long, OpenRecord> into) {

@@ -20,7 +20,7 @@ public interface RunMapper {
             r.ended_at, r.total, r.limit_records, r.pilot, r.read, r.done, r.rejected, r.left_out, r.in_doubt, r.held_back,
             r.done + r.rejected + r.left_out + r.in_doubt + r.held_back ended, r.saved, r.rows, r.calls,
             r.stages::text stages, r.sums::text sums, r.output_file, r.message, r.origin_run, r.resent,
-            r.begun_by, r.trigger_id, r.file
+            r.begun_by, r.trigger_id, r.file, r.discarded, r.doubt_settled, r.done_before
             from run r join flow f on f.id = r.flow_id
             """;
 
@@ -40,6 +40,9 @@ public interface RunMapper {
      * @param begunBy hand, or the kind of the trigger that began it
      * @param triggerId that trigger, or null
      * @param file the file that began it, or null
+     * @param discarded how many of its records somebody discarded
+     * @param doubtSettled how many of its records in doubt somebody settled
+     * @param doneBefore what a run that sends again does with what was done before: kept or anew; null for others
      */
     @Schema(
             name = "Run",
@@ -67,7 +70,9 @@ public interface RunMapper {
                 "calls",
                 "stages",
                 "resent",
-                "begunBy"
+                "begunBy",
+                "discarded",
+                "doubtSettled"
             })
     record Row(
             Long id,
@@ -100,10 +105,18 @@ public interface RunMapper {
             Long resent,
             String begunBy,
             Long triggerId,
-            String file) {
-        /** Returns how many records that were rejected or held back nobody has sent again yet. */
+            String file,
+            Long discarded,
+            Long doubtSettled,
+            String doneBefore) {
+        /** Returns how many records that were rejected or held back nobody has sent again or discarded yet. */
         public long open() {
-            return rejected + heldBack - resent;
+            return rejected + heldBack - resent - discarded;
+        }
+
+        /** Returns how many records are in doubt and nobody has said what became of them. */
+        public long doubtful() {
+            return inDoubt - doubtSettled;
         }
     }
 
@@ -231,8 +244,12 @@ public interface RunMapper {
     String positions(@Param("id") long id);
 
     /** Notes whose records a run sends again, and how many these are. */
-    @Update("update run set origin_run = #{origin}, total = #{total} where id = #{id}")
-    void origin(@Param("id") long id, @Param("origin") long origin, @Param("total") long total);
+    @Update("update run set origin_run = #{origin}, total = #{total}, done_before = #{doneBefore} where id = #{id}")
+    void origin(
+            @Param("id") long id,
+            @Param("origin") long origin,
+            @Param("total") long total,
+            @Param("doneBefore") String doneBefore);
 
     /** Notes that some of a run's records were sent again. */
     @Update("update run set resent = resent + #{records} where id = #{id}")

@@ -4,6 +4,7 @@ import com.fasterxml.jackson.core.type.TypeReference;
 import io.smallrye.mutiny.Multi;
 import io.smallrye.mutiny.infrastructure.Infrastructure;
 import jakarta.inject.Inject;
+import jakarta.transaction.Transactional;
 import jakarta.ws.rs.GET;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
@@ -22,6 +23,7 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.stream.Collectors;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.jboss.resteasy.reactive.RestStreamElementType;
 import wirekettle.core.flow.file.CallStage;
@@ -31,7 +33,9 @@ import wirekettle.core.flow.run.End;
 import wirekettle.core.soap.MessageText;
 import wirekettle.server.environments.Environments;
 import wirekettle.server.flows.FlowMapper;
+import wirekettle.server.ledger.CorrectionMapper;
 import wirekettle.server.ledger.LedgerMapper;
+import wirekettle.server.ledger.PaceMapper;
 import wirekettle.server.ledger.RunMapper;
 import wirekettle.server.publish.Publication;
 import wirekettle.server.publish.Publications;
@@ -46,6 +50,8 @@ import wirekettle.server.web.Problem;
 /** Runs: start, watch, cancel, the ledger, downloads. */
 @Path("/api")
 public class RunResource {
+    private static final int MOST_REASON = 2_000;
+
     @Inject
     Environments environments;
 
@@ -72,6 +78,12 @@ public class RunResource {
 
     @Inject
     Downloads downloads;
+
+    @Inject
+    CorrectionMapper corrections;
+
+    @Inject
+    PaceMapper pace;
 
     /**
      * How to run.
@@ -103,18 +115,20 @@ public class RunResource {
      * @param perSecond records that end a second
      * @param secondsLeft how long it will take, null when nobody knows
      * @param onHold why it does nothing at the moment, null when it does
-     * @param open rejected and held-back records that were not sent again
+     * @param open rejected and held-back records that were not sent again or discarded
+     * @param doubtful records in doubt of which nobody has said what became of them
      * @param stages counts by stage
      */
     @Schema(
             name = "RunState",
-            requiredProperties = {"run", "perSecond", "open", "stages"})
+            requiredProperties = {"run", "perSecond", "open", "doubtful", "stages"})
     public record State(
             RunMapper.Row run,
             double perSecond,
             Long secondsLeft,
             String onHold,
             long open,
+            long doubtful,
             Map<String, StageCounts> stages) {}
 
     /**
@@ -124,6 +138,8 @@ public class RunResource {
      * @param items how its items ended that are not simply done, at most a thousand
      * @param batches the places it had in batches
      * @param numbers the numbers of series drawn for it
+     * @param settlement what somebody said of it, or null
+     * @param sentAgainIn the run that sent it again, or null
      */
     @Schema(requiredProperties = {"line", "stages", "passages", "attempts", "exchanges", "items", "batches", "numbers"})
     public record Way(
@@ -134,7 +150,9 @@ public class RunResource {
             List<LedgerMapper.ExchangeLine> exchanges,
             List<ItemLine> items,
             List<BatchedLine> batches,
-            List<LedgerMapper.NumberLine> numbers) {}
+            List<LedgerMapper.NumberLine> numbers,
+            CorrectionMapper.Settlement settlement,
+            Long sentAgainIn) {}
 
     /**
      * The place a record had in a batch.
@@ -263,7 +281,13 @@ public class RunResource {
         Long left = running && rate > 0 ? (long) Math.ceil(Math.max(0, row.total() - row.ended()) / rate) : null;
         String hold = running ? runner.onHold(row.id()) : null;
         return new State(
-                row, rate, left, hold, running ? 0 : row.open(), Json.read(row.stages(), new TypeReference<>() {}));
+                row,
+                rate,
+                left,
+                hold,
+                running ? 0 : row.open(),
+                running ? 0 : row.doubtful(),
+                Json.read(row.stages(), new TypeReference<>() {}));
     }
 
     /** Streams where a run stands, twice a second, until it has ended. */
@@ -317,25 +341,153 @@ public class RunResource {
         return row(id);
     }
 
-    /** Which records to send again: those that failed for one cause, or all that were rejected or held back. */
+    /**
+     * Which records to send again, and how.
+     *
+     * @param cause those that failed for one cause, null for all
+     * @param ordinals only these, with what is held back behind them; null for all
+     * @param anew whether what they did before is done once more; else it is kept
+     * @param inForce whether they go through the revision in force, else through the run's own
+     */
     @Schema(name = "RunResend")
-    public record Resend(String cause) {}
+    public record Resend(String cause, List<Long> ordinals, Boolean anew, Boolean inForce) {}
 
-    /** Sends records again that were rejected or held back; what they changed is not changed again. */
-    @POST
-    @Needs(Right.RUN)
-    @Path("runs/{id}/resend")
-    public RunMapper.Row resend(@PathParam("id") long id, Resend which) throws IOException {
+    /** How many records would be sent again, and how many of them have a change that is done. */
+    @Schema(
+            name = "RunResendable",
+            requiredProperties = {"did"})
+    public record Resendable(long did, Integer inForce) {}
+
+    /** Says what is to be known before records are sent again. */
+    @GET
+    @Path("runs/{id}/resendable")
+    public Resendable resendable(@PathParam("id") long id, @QueryParam("cause") String cause) {
         RunMapper.Row row = row(id);
+        Publication now = publications.inForce(row.flowId(), row.environment());
+        return new Resendable(ledger.did(id, any(cause), ""), now == null ? null : now.revision());
+    }
+
+    private void mustHaveEnded(RunMapper.Row row) {
         current.mustRunIn(row.environment());
         if (List.of("running", "paused", "interrupted").contains(row.state())) {
             throw new Problem(
                     409,
                     "not-ended",
-                    "Run " + id + " is " + row.state() + ": what failed is sent again once it ended.");
+                    "Run " + row.id() + " is " + row.state() + ": what failed is sent again once it ended.");
         }
-        String cause = which == null ? null : which.cause();
-        return runs.byId(runner.resend(row, cause, current.get().name()));
+    }
+
+    /** Sends records again that were rejected or held back; what they changed is not changed again unless asked to. */
+    @POST
+    @Needs(Right.RUN)
+    @Path("runs/{id}/resend")
+    public RunMapper.Row resend(@PathParam("id") long id, Resend which) throws IOException {
+        RunMapper.Row row = row(id);
+        mustHaveEnded(row);
+        boolean inForce = which != null && Boolean.TRUE.equals(which.inForce());
+        Publication now = inForce ? publications.inForce(row.flowId(), row.environment()) : null;
+        if (inForce && now == null) {
+            throw new Problem(409, "not-in-force", "Nothing of this flow is in force in " + row.environment() + ".");
+        }
+        Runner.Resend wanted = new Runner.Resend(
+                which == null ? null : which.cause(),
+                which == null || which.ordinals() == null ? List.of() : which.ordinals(),
+                which != null && Boolean.TRUE.equals(which.anew()),
+                now == null ? null : now.revision(),
+                now == null ? null : now.contracts());
+        return runs.byId(runner.resend(row, wanted, current.name()));
+    }
+
+    /**
+     * What is said of records that wait.
+     *
+     * @param what discarded; of records in doubt done or not-done
+     * @param reason why
+     * @param cause only those of a cause, null for all
+     * @param ordinals only these, null for all
+     */
+    @Schema(
+            name = "RunSettle",
+            requiredProperties = {"what", "reason"})
+    public record Settle(String what, String reason, String cause, List<Long> ordinals) {}
+
+    /** Discards records that were rejected or held back, or says of records in doubt what became of them. */
+    @POST
+    @Needs(Right.RUN)
+    @Path("runs/{id}/settlements")
+    @Transactional
+    public RunMapper.Row settle(@PathParam("id") long id, Settle given) {
+        RunMapper.Row row = row(id);
+        mustHaveEnded(row);
+        String reason = given.reason() == null ? "" : given.reason().strip();
+        if (reason.isEmpty() || reason.length() > MOST_REASON) {
+            throw new Problem(400, "no-reason", "Say why, in at most " + MOST_REASON + " characters.");
+        }
+        boolean discards = "discarded".equals(given.what());
+        if (!discards && !List.of("done", "not-done").contains(String.valueOf(given.what()))) {
+            throw new Problem(400, "bad-word", "A record is discarded; one in doubt is done or not-done.");
+        }
+        runs.lock(id);
+        String ordinals = given.ordinals() == null
+                ? ""
+                : given.ordinals().stream().map(String::valueOf).collect(Collectors.joining(","));
+        int settled = corrections.settle(
+                id,
+                given.what(),
+                reason,
+                current.name(),
+                discards ? "rejected,held-back" : "in-doubt",
+                any(given.cause()),
+                ordinals);
+        if (settled == 0) {
+            throw new Problem(409, "nothing-open", "None of these records waits any more.");
+        }
+        corrections.count(id, discards ? settled : 0, discards ? 0 : settled);
+        return row(id);
+    }
+
+    /**
+     * How a run went over time.
+     *
+     * @param steps its steps
+     * @param before the steps of the run of the same flow before it, empty for none
+     * @param beforeId that run
+     * @param slowest the records whose calls took longest
+     */
+    @Schema(
+            name = "RunPace",
+            requiredProperties = {"steps", "before", "slowest"})
+    public record RunPace(
+            List<PaceMapper.Step> steps, List<PaceMapper.Step> before, Long beforeId, List<PaceMapper.Slow> slowest) {}
+
+    /** Returns how a run went over time, beside the run before it. */
+    @GET
+    @Path("runs/{id}/pace")
+    public RunPace pace(@PathParam("id") long id) {
+        row(id);
+        Long before = pace.before(id);
+        return new RunPace(
+                pace.steps(id),
+                before == null ? List.of() : pace.steps(before),
+                before,
+                Json.read(pace.slowest(id), new TypeReference<>() {}));
+    }
+
+    /** Finds records of all runs by their business key; a star stands for any text. */
+    @GET
+    @Path("records")
+    public Page<CorrectionMapper.Found> find(
+            @QueryParam("key") String key, @QueryParam("page") Integer page, @QueryParam("size") Integer size) {
+        if (key == null || key.isBlank()) {
+            throw new Problem(400, "no-key", "Say which key, as in HC-20481 or HC-204*.");
+        }
+        String like = key.strip()
+                .replace("\\", "\\\\")
+                .replace("%", "\\%")
+                .replace("_", "\\_")
+                .replace('*', '%');
+        return new Page<>(
+                corrections.ofKey(like, Page.size(size), Page.offset(page, size)), corrections.ofKeyCount(like));
     }
 
     /** Returns ledger lines by end, cause, stage and text. */
@@ -387,7 +539,9 @@ public class RunResource {
                 exchanges,
                 items == null ? List.of() : Json.read(items, new TypeReference<>() {}),
                 batches(id, ordinal),
-                numbers(id, ordinal));
+                numbers(id, ordinal),
+                corrections.settlement(id, ordinal),
+                corrections.sentAgainIn(id, ordinal));
     }
 
     private List<LedgerMapper.NumberLine> numbers(long run, long ordinal) {

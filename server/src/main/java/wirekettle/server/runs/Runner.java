@@ -24,6 +24,7 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
+import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jboss.logging.Logger;
 import wirekettle.connect.HostRule;
@@ -285,22 +286,68 @@ public class Runner {
     }
 
     /**
-     * Sends the records of a run again that were rejected or held back: in a run of its own, under the same revision,
-     * each from what it made and did. Its rows are added to the targets.
+     * Which records of a run are sent again, and how.
      *
      * @param cause only records that failed for this, null for all
+     * @param ordinals only these, with what is held back behind them; empty for all
+     * @param anew whether what they did before is done once more
+     * @param revision another revision than the run's own, with its contracts; null for its own
      */
-    public long resend(RunMapper.Row origin, String cause, String by) throws IOException {
-        FlowFile file = FlowFile.parse(flows.file(origin.flowId(), origin.flowRevision()));
-        Map<String, Integer> contracts = contractsOf(origin.id());
+    public record Resend(
+            String cause, List<Long> ordinals, boolean anew, Integer revision, Map<String, Integer> contracts) {
+        private String names() {
+            return ordinals.stream().map(String::valueOf).collect(Collectors.joining(","));
+        }
+
+        private String causes() {
+            return cause == null ? "%" : cause;
+        }
+    }
+
+    /**
+     * Sends records of a run again that are not done, in a run of its own, each from what it made and did; its rows are
+     * added to the targets.
+     */
+    public long resend(RunMapper.Row origin, Resend wanted, String by) throws IOException {
+        int revision = wanted.revision() == null ? origin.flowRevision() : wanted.revision();
+        FlowFile file = FlowFile.parse(flows.file(origin.flowId(), revision));
+        Map<String, Integer> contracts = wanted.revision() == null ? contractsOf(origin.id()) : wanted.contracts();
         CompiledFlow flow = compiled(file, contracts);
-        mustBeAsThen(flow, origin.id());
+        if (wanted.revision() == null) {
+            mustBeAsThen(flow, origin.id());
+        }
         mustReach(flow, origin.environment());
-        long id = QuarkusTransaction.requiringNew().call(() -> picked(origin, flow, cause, by));
+        long id = QuarkusTransaction.requiringNew().call(() -> picked(origin, revision, flow, wanted, by));
         Begun begun = new Begun("hand", null, origin.file() == null ? null : Path.of(origin.file()));
         begun(id, flow, origin.environment(), begun, contracts);
         Past past = new PostgresPast(lines, texts, runs.byId(id));
         go(id, flow, origin.environment(), past, Map.of(), FlowRun.Extent.ALL);
+        return id;
+    }
+
+    /** Picks the records for a new run, all or none: two people who ask at once do not both get them. */
+    private long picked(RunMapper.Row origin, int revision, CompiledFlow flow, Resend wanted, String by) {
+        runs.lock(origin.id());
+        long id = runs.add(
+                origin.flowId(),
+                revision,
+                hashes(flow),
+                origin.environment(),
+                by,
+                context.clock().instant(),
+                0,
+                0,
+                false);
+        runs.take(id, leases.holder());
+        int picked = lines.pick(origin.id(), id, wanted.causes(), wanted.names());
+        if (picked == 0) {
+            throw new Problem(
+                    409,
+                    "nothing-open",
+                    "Run " + origin.id() + " has no rejected or held-back record left that was not sent again.");
+        }
+        runs.origin(id, origin.id(), picked, wanted.anew() ? "anew" : "kept");
+        runs.resent(origin.id(), lines.pickedOpen(id));
         return id;
     }
 
@@ -317,31 +364,6 @@ public class Runner {
         runs.begun(id, begun.kind(), begun.trigger(), file, Json.write(contracts));
         runs.keepValues(id, Json.write(context.values(environment)));
         use(id, flow);
-    }
-
-    /** Picks the records for a new run, all or none: two people who ask at once do not both get them. */
-    private long picked(RunMapper.Row origin, CompiledFlow flow, String cause, String by) {
-        runs.lock(origin.id());
-        long id = runs.add(
-                origin.flowId(),
-                origin.flowRevision(),
-                hashes(flow),
-                origin.environment(),
-                by,
-                context.clock().instant(),
-                0,
-                0,
-                false);
-        int picked = lines.pick(origin.id(), id, cause == null ? "%" : cause);
-        if (picked == 0) {
-            throw new Problem(
-                    409,
-                    "nothing-open",
-                    "Run " + origin.id() + " has no rejected or held-back record left that was not sent again.");
-        }
-        runs.origin(id, origin.id(), picked);
-        runs.resent(origin.id(), picked);
-        return id;
     }
 
     /** A run that does not say which revisions of contracts it began with goes on only where these are the same. */

@@ -284,11 +284,11 @@ public class PostgresLedgerTest {
         assertEquals(books.runs.byId(first).open(), 2);
 
         long second = books.run(NOVEMBER);
-        books.runs.origin(second, first, 2);
-        assertEquals(books.lines.pick(first, second, "%"), 2);
+        books.runs.origin(second, first, 2, "kept");
+        assertEquals(books.lines.pick(first, second, "%", ""), 2);
         books.runs.resent(first, 2);
         assertEquals(books.runs.byId(first).open(), 0);
-        assertEquals(books.lines.pick(first, second + 1, "%"), 0); // nobody sends them twice
+        assertEquals(books.lines.pick(first, second + 1, "%", ""), 0); // nobody sends them twice
         Past past = books.past(second);
         assertEquals(past.picked(), List.of(7L, 9L));
         assertEquals(past.seen(2), "print-9");
@@ -296,8 +296,8 @@ public class PostgresLedgerTest {
         books.held(second).keep(Books.ends(rejected(1, "L-7", "NoCrate"), done(2, "L-9")));
 
         long third = books.run(NOVEMBER);
-        books.runs.origin(third, second, 1);
-        assertEquals(books.lines.pick(second, third, "NoCrate"), 1);
+        books.runs.origin(third, second, 1, "kept");
+        assertEquals(books.lines.pick(second, third, "NoCrate", ""), 1);
         Past again = books.past(third);
         assertEquals(again.picked(), List.of(7L));
         assertEquals(again.seen(1), "print-7");

@@ -3,6 +3,7 @@ package wirekettle.core.flow.run;
 import java.io.IOException;
 import java.util.concurrent.locks.ReentrantLock;
 import wirekettle.core.soap.MemoryBudget;
+import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeSize;
 
 /**
@@ -103,7 +104,7 @@ final class Intake {
     }
 
     /** Returns the work for a record; null for one that ended before, which is only compared. */
-    private Task begun(long next, RecordSource.Item item) throws IOException, InterruptedException, Stopped {
+    private Task begun(long next, RecordSource.Item given) throws IOException, InterruptedException, Stopped {
         if (!parts.window().takes(next)) {
             reads(false);
             while (!parts.window().takes(next)) {
@@ -114,6 +115,8 @@ final class Intake {
             }
             reads(true);
         }
+        Node corrected = past.corrected(next, given.node());
+        RecordSource.Item item = corrected == given.node() ? given : new RecordSource.Item(corrected, given.problem());
         String fingerprint = past.ended(next);
         if (parts.watermark() != null) {
             parts.watermark().reads(next, item.node(), fingerprint != null);
@@ -125,7 +128,8 @@ final class Intake {
         }
         Past.OpenRecord known = past.open(next);
         String seen = known == null ? past.seen(next) : known.fingerprint();
-        if (seen != null) {
+        // what was corrected is another one than it was, and meant to be
+        if (seen != null && item == given) {
             same(next, item, seen);
         }
         MemoryBudget.Share share = parts.shares().open(next);

@@ -234,6 +234,19 @@ public final class Replay {
         led.clear();
     }
 
+    /** Forgets what was read and decided for a record whose input is another now; what it did stays done. */
+    public synchronized void corrected() {
+        made.clear();
+        ways.clear();
+        failures.clear();
+        gathered.clear();
+    }
+
+    /** Tells whether a change of it is done. */
+    public synchronized boolean did() {
+        return effects.values().stream().anyMatch(reply -> reply != null);
+    }
+
     /** Notes that the numbers a stage had drawn were given back: it draws others. */
     public synchronized void givesBack(String path, String stage) {
         made.remove(at(path, stage));

@@ -1,0 +1,131 @@
+package wirekettle.server.ledger;
+
+import java.sql.Connection;
+import java.sql.PreparedStatement;
+import java.sql.SQLException;
+import java.sql.Timestamp;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Comparator;
+import java.util.List;
+import wirekettle.core.flow.run.End;
+import wirekettle.core.flow.run.LedgerLine;
+import wirekettle.core.flow.run.Passage;
+import wirekettle.server.web.Json;
+
+/** How a run goes over time: counted while its ledger is written, so that nobody has to count the ledger. For one thread. */
+final class Pace {
+    /** The upper bounds of answer times that are counted apart, in milliseconds; longer ones are counted last. */
+    static final List<Long> BOUNDS =
+            List.of(1L, 2L, 5L, 10L, 20L, 50L, 100L, 200L, 500L, 1_000L, 2_000L, 5_000L, 10_000L, 30_000L, 60_000L);
+
+    /** A step, in seconds. */
+    static final int STEP_SECONDS = 5;
+
+    private static final int MOST_SLOW = 8;
+    private static final String ADD =
+            """
+            insert into run_pace (run_id, at, ended, failed, calls, answered) values (?, ?, ?, ?, ?, ?)
+            on conflict (run_id, at) do update set ended = run_pace.ended + excluded.ended,
+                failed = run_pace.failed + excluded.failed, calls = run_pace.calls + excluded.calls,
+                answered = add_arrays(run_pace.answered, excluded.answered)
+            """;
+
+    private final long run;
+    private List<Slow> slowest;
+
+    /** A record whose calls took long. */
+    record Slow(long ordinal, String key, long millis, int calls) {}
+
+    Pace(long run, List<Slow> before) {
+        this.run = run;
+        this.slowest = before;
+    }
+
+    /** Counts records that ended; part of the transaction that writes their lines. */
+    void add(Connection connection, List<LedgerLine> lines) throws SQLException {
+        if (lines.isEmpty()) {
+            return;
+        }
+        Long[] answered = new Long[BOUNDS.size() + 1];
+        Arrays.fill(answered, 0L);
+        long failed = 0;
+        long calls = 0;
+        List<Slow> slow = new ArrayList<>(slowest);
+        for (LedgerLine line : lines) {
+            failed += line.end() == End.DONE || line.end() == End.LEFT_OUT ? 0 : 1;
+            long millis = 0;
+            int its = 0;
+            for (Passage passage : line.passages()) {
+                for (Passage.Attempt attempt : passage.attempts()) {
+                    answered[place(attempt.millis())]++;
+                    millis += attempt.millis();
+                    its++;
+                }
+            }
+            calls += its;
+            boolean among = its > 0
+                    && (slow.size() < MOST_SLOW
+                            || millis > slow.get(slow.size() - 1).millis());
+            if (among && line.ordinal() > 0) {
+                slow.add(new Slow(line.ordinal(), LedgerTexts.clean(line.key()), millis, its));
+                slow.sort(Comparator.comparingLong(Slow::millis).reversed());
+                slow = new ArrayList<>(slow.subList(0, Math.min(MOST_SLOW, slow.size())));
+            }
+        }
+        long second = Instant.now().getEpochSecond();
+        try (PreparedStatement add = connection.prepareStatement(ADD)) {
+            add.setLong(1, run);
+            add.setTimestamp(2, Timestamp.from(Instant.ofEpochSecond(second - second % STEP_SECONDS)));
+            add.setLong(3, lines.size());
+            add.setLong(4, failed);
+            add.setLong(5, calls);
+            add.setArray(6, connection.createArrayOf("bigint", answered));
+            add.executeUpdate();
+        }
+        if (!slow.equals(slowest)) {
+            try (PreparedStatement keep =
+                    connection.prepareStatement("update run set slowest = ?::jsonb where id = ?")) {
+                keep.setString(1, Json.write(slow));
+                keep.setLong(2, run);
+                keep.executeUpdate();
+            }
+            slowest = slow;
+        }
+    }
+
+    private static int place(long millis) {
+        int at = 0;
+        while (at < BOUNDS.size() && millis > BOUNDS.get(at)) {
+            at++;
+        }
+        return at;
+    }
+
+    /**
+     * Returns the time within which a share of calls was answered, in milliseconds, as near as the bounds tell it; null for
+     * no call.
+     *
+     * @param answered how many were answered within each bound
+     * @param share from 0 to 1
+     */
+    static Double within(List<Long> answered, double share) {
+        long all = answered.stream().mapToLong(Long::longValue).sum();
+        if (all == 0) {
+            return null;
+        }
+        double wanted = all * share;
+        long before = 0;
+        for (int i = 0; i < answered.size(); i++) {
+            long its = answered.get(i);
+            if (its > 0 && before + its >= wanted) {
+                double from = i == 0 ? 0 : BOUNDS.get(i - 1);
+                double to = i < BOUNDS.size() ? BOUNDS.get(i) : BOUNDS.get(i - 1) * 2.0;
+                return from + (to - from) * Math.max(0, wanted - before) / its;
+            }
+            before += its;
+        }
+        return null;
+    }
+}
