@@ -24,6 +24,10 @@ const FlowPage = lazy(() => import('./flows/FlowPage').then((m) => ({ default: m
 const PublishPage = lazy(() => import('./publish/PublishPage').then((m) => ({ default: m.PublishPage })));
 const TriggersPage = lazy(() => import('./triggers/TriggersPage').then((m) => ({ default: m.TriggersPage })));
 const RunList = lazy(() => import('./runs/RunList').then((m) => ({ default: m.RunList })));
+const CorrectPage = lazy(() => import('./runs/CorrectPage').then((m) => ({ default: m.CorrectPage })));
+const FindRecords = lazy(() => import('./runs/FindRecords').then((m) => ({ default: m.FindRecords })));
+const AlertsPage = lazy(() => import('./alerts/AlertsPage').then((m) => ({ default: m.AlertsPage })));
+const FlowAlerts = lazy(() => import('./alerts/FlowAlerts').then((m) => ({ default: m.FlowAlerts })));
 const RunPage = lazy(() => import('./runs/RunPage').then((m) => ({ default: m.RunPage })));
 const Settings = lazy(() => import('./settings/Settings').then((m) => ({ default: m.Settings })));
 const CodeTablePage = lazy(() => import('./codes/CodeTablePage').then((m) => ({ default: m.CodeTablePage })));
@@ -64,6 +68,10 @@ export function App() {
             <Route path="/flows/:id/triggers" element={<TriggersPage />} />
             <Route path="/runs" element={<RunList />} />
             <Route path="/runs/:id" element={<RunPage />} />
+            <Route path="/runs/:id/correct" element={<CorrectPage />} />
+            <Route path="/records" element={<FindRecords />} />
+            <Route path="/alerts" element={<AlertsPage />} />
+            <Route path="/flows/:id/alerts" element={<FlowAlerts />} />
             <Route path="/endpoints/:id" element={<EndpointPage />} />
             <Route path="/code-tables/:id" element={<CodeTablePage />} />
             <Route path="/simulators/:id" element={<SimulatorPage />} />

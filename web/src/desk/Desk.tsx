@@ -6,6 +6,7 @@ import type { Desk as DeskData } from '../api/types';
 import { Nothing, RunChip, RunCounts, Trouble, When } from '../shared/parts';
 import { Until } from '../settings/Until';
 import css from './Desk.module.css';
+import { WaitingRun } from './WaitingRun';
 
 /** Home: flows with their last run, what waits to be looked at, and the first steps while there is nothing. */
 export function Desk() {
@@ -27,7 +28,19 @@ export function Desk() {
         <Trouble error={desk.error} retry={() => void desk.refetch()} />
       </div>
     );
-  const { flows, runs, contracts, datasets, flowTotal, expiring } = desk.data;
+  const {
+    flows,
+    runs,
+    contracts,
+    datasets,
+    flowTotal,
+    expiring,
+    waiting,
+    alerts,
+    alertTotal,
+    inForce,
+    next,
+  } = desk.data;
   if (flowTotal === 0) {
     const first = contracts === 0;
     return (
@@ -46,7 +59,6 @@ export function Desk() {
       </Nothing>
     );
   }
-  const waiting = flows.filter((f) => f.lastRun && f.lastRun.rejected + f.lastRun.inDoubt > 0);
   return (
     <div className="page">
       <div className="page-head">
@@ -76,26 +88,24 @@ export function Desk() {
               <Until at={e.validUntil} />
             </Link>
           ))}
-          {waiting.length === 0 && expiring.length === 0 && (
+          {alerts.map((a) => (
+            <Link key={a.id} to={a.runId ? `/runs/${a.runId}` : '/alerts'} className={css.card}>
+              <span className="grow">
+                <b>{a.subject}</b>
+                <div className="dim">
+                  told <When at={a.raisedAt} />
+                </div>
+              </span>
+              <span className="dim">look after it →</span>
+            </Link>
+          ))}
+          {alertTotal > alerts.length && <Link to="/alerts">all {alertTotal} alerts</Link>}
+          {waiting.length + expiring.length + alerts.length === 0 && (
             <p className="dim">No rejected or in-doubt records. All clear.</p>
           )}
-          {waiting.map(
-            (flow) =>
-              flow.lastRun && (
-                <Link key={flow.id} to={`/runs/${flow.lastRun.id}`} className={css.card}>
-                  <span className={css.big}>{flow.lastRun.rejected + flow.lastRun.inDoubt}</span>
-                  <span className="grow">
-                    <b>{flow.name}</b>
-                    <div className="dim">
-                      {flow.lastRun.rejected > 0 && `${flow.lastRun.rejected} rejected`}
-                      {flow.lastRun.inDoubt > 0 && ` ${flow.lastRun.inDoubt} in doubt`} in{' '}
-                      {flow.lastRun.environment}, <When at={flow.lastRun.startedAt} />
-                    </div>
-                  </span>
-                  <span className="dim">see why →</span>
-                </Link>
-              ),
-          )}
+          {waiting.map((run) => (
+            <WaitingRun key={run.id} run={run} />
+          ))}
           <h2 className={css.title}>Flows</h2>
           {flows.map((flow) => (
             <Link key={flow.id} to={`/flows/${flow.id}`} className={css.line}>
@@ -116,6 +126,26 @@ export function Desk() {
           ))}
         </section>
         <section>
+          {next.length > 0 && <h2 className={css.title}>Next</h2>}
+          {next.map((n) => (
+            <Link key={`${n.flowId} ${n.at}`} to={`/flows/${n.flowId}/triggers`} className={css.line}>
+              <span className="grow clip">{n.flowName}</span>
+              <span className="dim">{n.environment}</span>
+              <When at={n.at} />
+            </Link>
+          ))}
+          {inForce.length > 0 && <h2 className={css.title}>In force</h2>}
+          {inForce.map((p) => (
+            <Link
+              key={p.id}
+              to={`/flows/${p.flowId}/publish?environment=${p.environment}`}
+              className={css.line}
+            >
+              <span className="grow clip">{p.flowName}</span>
+              <span className="dim">{p.environment}</span>
+              <span>revision {p.revision}</span>
+            </Link>
+          ))}
           <h2 className={css.title}>Last runs</h2>
           {runs.length === 0 && <p className="dim">Nothing has run yet.</p>}
           {runs.map((run) => (

@@ -1,12 +1,14 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { App, Button, Dropdown, Popover } from 'antd';
-import { type ReactNode, useRef } from 'react';
+import { type ReactNode, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api } from '../api/client';
 import type { FlowFile } from '../api/flow';
 import type { Preview, Run, SheetProposal } from '../api/types';
 import { RunCounts, When } from '../shared/parts';
+import { DutyForm } from './DutyForm';
 import css from './flow.module.css';
+import { InForce } from './InForce';
 
 /** The line above a flow: its name, what is wrong with it, its last run, and what can be done with the whole of it. */
 export function FlowBar({
@@ -20,6 +22,7 @@ export function FlowBar({
   children,
   settled,
   onRename,
+  onChange,
   onProblem,
   onSheet,
 }: {
@@ -35,12 +38,14 @@ export function FlowBar({
   children: ReactNode;
   settled: () => Promise<number>;
   onRename: (name: string) => void;
+  onChange: (file: FlowFile) => void;
   onProblem: (stage: string | undefined, field: string | undefined) => void;
   onSheet: (place: string, proposals: SheetProposal[]) => void;
 }) {
   const navigate = useNavigate();
   const client = useQueryClient();
   const { modal, message } = App.useApp();
+  const [duty, setDuty] = useState(false);
   const picker = useRef<HTMLInputElement>(null);
   const readSheet = async (chosen: File | undefined) => {
     if (!chosen || !filled) return;
@@ -87,6 +92,8 @@ export function FlowBar({
   const download = (what: string) => window.location.assign(`/api/flows/${flowId}/${what}`);
   const menu: Record<string, () => void> = {
     publish: () => navigate(`/flows/${flowId}/publish?environment=${sample.environment}`),
+    alerts: () => navigate(`/flows/${flowId}/alerts`),
+    duty: () => setDuty(true),
     triggers: () => navigate(`/flows/${flowId}/triggers`),
     rename,
     remove,
@@ -101,6 +108,7 @@ export function FlowBar({
         {file.name}
       </h1>
       <span className="chip">revision {revision}</span>
+      <InForce flowId={flowId} />
       {attention.length > 0 ? (
         <Popover
           trigger="click"
@@ -145,6 +153,8 @@ export function FlowBar({
           items: [
             { key: 'publish', label: 'Publish …' },
             { key: 'triggers', label: 'Triggers' },
+            { key: 'alerts', label: 'Alerts' },
+            { key: 'duty', label: 'Runbook and brake …' },
             { key: 'rename', label: 'Rename' },
             { key: 'sheet', label: 'Take in a mapping sheet …', disabled: !filled },
             { key: 'csv', label: 'Download the mapping as CSV' },
@@ -157,6 +167,7 @@ export function FlowBar({
       >
         <Button aria-label="more">⋯</Button>
       </Dropdown>
+      {duty && <DutyForm file={file} onChange={onChange} onClose={() => setDuty(false)} />}
       <input
         ref={picker}
         type="file"

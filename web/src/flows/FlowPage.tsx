@@ -151,7 +151,7 @@ function Editor({ flow }: { flow: Flow }) {
     [draft],
   );
   const onVariable = (name: string) => {
-    if (stages.some((s) => 'as' in s && s.as === name) || name === 'run')
+    if (stages.some((s) => 'as' in s && s.as === name) || ['run', 'env'].includes(name))
       void message.error(`There is a $${name} already; choose another name.`);
     else draft.change((f) => withVariable(f, stage.id, name));
   };
@@ -228,6 +228,7 @@ function Editor({ flow }: { flow: Flow }) {
         sample={{ record, environment }}
         settled={draft.settled}
         onRename={(name) => draft.change((f) => ({ ...f, name }))}
+        onChange={(next) => draft.change(() => next)}
         onProblem={(at, field) => {
           if (at) outline.choose(at);
           if (field) setTimeout(() => setFocus(field), 0);

@@ -30,6 +30,9 @@ export function FlowHead({ id, children }: { id: string; children?: ReactNode })
         <NavLink to={`/flows/${id}/triggers`} className={on}>
           Triggers
         </NavLink>
+        <NavLink to={`/flows/${id}/alerts`} className={on}>
+          Alerts
+        </NavLink>
       </nav>
       <span className="grow" />
       {children}

@@ -1,13 +1,14 @@
-import { useQuery } from '@tanstack/react-query';
-import { Drawer, Skeleton } from 'antd';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { Button, Drawer, Skeleton } from 'antd';
 import { Link } from 'react-router';
 import { api } from '../api/client';
 import type { Flow } from '../api/flow';
 import { allStages } from '../api/outline';
 import type { Run, Way } from '../api/types';
-import { Trouble } from '../shared/parts';
+import { Trouble, When } from '../shared/parts';
 import { endLabel } from './ends';
 import { RecordWay } from './RecordWay';
+import { useSettle } from './useSettle';
 
 /** One record's whole way: what came in, each effect with its tries, what was sent and answered. */
 export function RecordDrawer({
@@ -21,10 +22,12 @@ export function RecordDrawer({
   file: Flow['file'] | undefined;
   onClose: () => void;
 }) {
+  const client = useQueryClient();
   const way = useQuery({
     queryKey: ['way', run.id, record],
     queryFn: () => api.get<Way>(`/runs/${run.id}/records/${record}`),
   });
+  const settle = useSettle(run, () => void client.invalidateQueries());
   const line = way.data?.line;
   const passages = way.data?.passages ?? [];
   const left = passages.filter((p) => p.changes && p.outcome === 'done' && !/:undo(\/|$)/.test(p.path));
@@ -67,6 +70,27 @@ export function RecordDrawer({
           </p>
           {line.ended === 'rejected' && left.length > 0 && (
             <p className="bad">Done, and not taken back: {left.map((p) => called(p.stage)).join(', ')}.</p>
+          )}
+          {way.data?.settlement && (
+            <p>
+              <span className="chip">{way.data.settlement.what}</span> by {way.data.settlement.settledBy},{' '}
+              <When at={way.data.settlement.settledAt} />: {way.data.settlement.reason}
+            </p>
+          )}
+          {way.data?.sentAgainIn && (
+            <p>
+              Sent again in <Link to={`/runs/${way.data.sentAgainIn}`}>run {way.data.sentAgainIn}</Link>.
+            </p>
+          )}
+          {line.ended === 'in-doubt' && !way.data?.settlement && run.state !== 'running' && (
+            <p className="row">
+              <Button size="small" onClick={() => settle('done', 1, { ordinals: [record] })}>
+                It is done …
+              </Button>
+              <Button size="small" onClick={() => settle('not-done', 1, { ordinals: [record] })}>
+                It is not done …
+              </Button>
+            </p>
           )}
           {line.note && <p className="dim">Note: {line.note}</p>}
           {line.stage && (

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { App, Button, Dropdown, Input, Progress, Segmented, Skeleton, Table } from 'antd';
 import { useEffect, useState } from 'react';
-import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
+import { Link, useParams, useSearchParams } from 'react-router';
 import { api, query } from '../api/client';
 import type { Flow } from '../api/flow';
 import type { Cause, LedgerLine, Page, Run, RunState } from '../api/types';
@@ -9,6 +9,8 @@ import { RunChip, Trouble, When } from '../shared/parts';
 import { endLabel, ENDS, onTheirWay } from './ends';
 import { RecordDrawer } from './RecordDrawer';
 import css from './RunPage.module.css';
+import { RunPlots } from './RunPlots';
+import { SendAgain, Settle } from './RunSettling';
 import { RunStages } from './RunStages';
 
 const NUMBER = new Intl.NumberFormat('en', { maximumFractionDigits: 1 });
@@ -17,8 +19,7 @@ const NUMBER = new Intl.NumberFormat('en', { maximumFractionDigits: 1 });
 export function RunPage() {
   const { id } = useParams();
   const client = useQueryClient();
-  const { message, modal } = App.useApp();
-  const navigate = useNavigate();
+  const { message } = App.useApp();
   const [search, setSearch] = useSearchParams();
   const [ended, setEnded] = useState('');
   const [cause, setCause] = useState<string>();
@@ -82,23 +83,7 @@ export function RunPage() {
         <Trouble error={state.error} retry={() => void state.refetch()} />
       </div>
     );
-  const { run, perSecond, secondsLeft, onHold, open, stages } = state.data;
-  const sendAgain = () =>
-    modal.confirm({
-      title: `Send ${open} ${open === 1 ? 'record' : 'records'} again in ${run.environment}?`,
-      content:
-        `They go through revision ${run.flowRevision} in a run of their own, and their rows are added to what` +
-        ' the targets hold. A change that is done is not sent again.',
-      okText: `Send ${open} again`,
-      onOk: async () => {
-        try {
-          const started = await api.post<RunState['run']>(`/runs/${id}/resend`, {});
-          navigate(`/runs/${started.id}`);
-        } catch (e) {
-          void message.error(e instanceof Error ? e.message : String(e), 8);
-        }
-      },
-    });
+  const { run, perSecond, secondsLeft, onHold, open, doubtful, stages } = state.data;
   const act = async (what: 'cancel' | 'pause' | 'resume', body: object = {}) => {
     try {
       await api.post<Run>(`/runs/${id}/${what}`, body);
@@ -152,8 +137,10 @@ export function RunPage() {
                 ·{' '}
               </>
             )}
-            revision {run.flowRevision} · in {run.environment} · by {run.startedBy},{' '}
-            <When at={run.startedAt} />
+            revision {run.flowRevision} · in {run.environment} ·{' '}
+            {run.begunBy !== 'hand' && `begun by a ${run.begunBy}, `}
+            {run.file && `${run.file.replace(/.*\//, '')}, `}
+            by {run.startedBy}, <When at={run.startedAt} />
           </span>
         </span>
         {running && (
@@ -184,13 +171,17 @@ export function RunPage() {
             Cancel, keep the earlier files
           </Dropdown.Button>
         )}
+        {open > 0 && <SendAgain run={run} open={open} />}
         {open > 0 && (
           <Button
-            onClick={sendAgain}
-            title="What was rejected or held back goes through the flow once more; what it changed is not changed again"
+            href={`/runs/${id}/correct`}
+            title="What was rejected or held back: look at what came in, change it, send it again or discard it"
           >
-            Send {open} again
+            Correct {open}
           </Button>
+        )}
+        {doubtful > 0 && !running && (
+          <Settle run={run} doubtful={doubtful} onDone={() => void state.refetch()} />
         )}
         {failed > 0 && <Button href={`/api/runs/${id}/rejects`}>Download rejects</Button>}
         {run.outputFile && !running && (
@@ -247,6 +238,7 @@ export function RunPage() {
           </span>
         </div>
       </div>
+      <RunPlots runId={run.id} running={running} onRecord={setRecord} />
       <div className={css.sides}>
         {flow.data && <RunStages file={flow.data} stages={stages} chosen={stage} onChoose={pickStage} />}
         {(causes.data?.length ?? 0) > 0 && (

@@ -3,6 +3,7 @@ import type { ReactNode } from 'react';
 import type { EndpointSettings, MessageStyle } from '../api/types';
 import { Certificates } from './Certificates';
 import css from './EndpointPage.module.css';
+import { HoursForm } from './HoursForm';
 import { SecretPick } from './SecretPick';
 import { SessionForm } from './SessionForm';
 
@@ -65,7 +66,8 @@ export function EndpointForm({
       | 'maxMegabytes'
       | 'maxAttachmentMegabytes'
       | 'atOnce'
-      | 'perSecond',
+      | 'perSecond'
+      | 'runsPercent',
     usual: number,
     unit: string,
   ) => (
@@ -91,7 +93,11 @@ export function EndpointForm({
           </span>
         </Row>
         <Row label="All runs together">
-          at most {number('atOnce', 0, 'at once')} and {number('perSecond', 0, 'a second')}
+          at most {number('atOnce', 0, 'at once')} and {number('perSecond', 0, 'a second')}, of which runs
+          have {number('runsPercent', 100, '%')}
+        </Row>
+        <Row label="Hours">
+          <HoursForm hours={limits.hours} onChange={(hours) => set({ limits: { ...limits, hours } })} />
         </Row>
         <Row label="Counts as down">
           <Select

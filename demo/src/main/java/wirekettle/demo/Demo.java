@@ -3,17 +3,25 @@ package wirekettle.demo;
 import java.io.IOException;
 import java.net.BindException;
 
-/** What {@code ./start --demo} brings up beside the server: {@code Demo PRODUCT PORT NAME PASSWORD}. */
+/**
+ * What {@code ./start --demo} brings up beside the server: {@code Demo PRODUCT PORT NAME PASSWORD MAIL}; mails are taken
+ * at the port MAIL and shown at the one behind it.
+ */
 public final class Demo {
     private Demo() {}
 
     /** Starts the simulated services, fills the product, and waits until the process is ended. */
     public static void main(String[] args) throws IOException, InterruptedException {
-        try (DemoWorld world = world(Integer.parseInt(args[1]))) {
+        try (DemoWorld world = world(Integer.parseInt(args[1]));
+                MailSink mails = args.length > 4 ? new MailSink(Integer.parseInt(args[4])) : null) {
+            if (mails != null) {
+                mails.show(mails.port() + 1);
+            }
             if (!args[0].equals("-")) {
                 ProductClient product = new ProductClient(args[0]);
                 product.signIn(args[2], args[3]);
                 new DemoSeed(product, world).sow();
+                new DemoDuty(product).begin();
             }
             System.out.println("ready on " + world.port());
             Thread.currentThread().join();

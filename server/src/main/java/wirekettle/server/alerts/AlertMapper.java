@@ -214,21 +214,21 @@ public interface AlertMapper {
 
     /** Returns runs with records in doubt that ended before a moment, and are open still. */
     @Select(
-            "select r.id, r.flow_id, f.name, r.environment, r.in_doubt - r.doubt_settled, '', r.ended_at from run r join flow f on f.id ="
+            "select r.id, r.flow_id, f.name, r.environment, r.in_doubt - r.doubt_settled n, '' words, r.ended_at from run r join flow f on f.id ="
                     + " r.flow_id where r.in_doubt > r.doubt_settled and r.state not in ('running') and r.ended_at < #{before} and r.ended_at >"
                     + " #{after} and (#{flow} = 0 or r.flow_id = #{flow})")
     List<Told> doubtful(@Param("flow") long flow, @Param("before") Instant before, @Param("after") Instant after);
 
     /** Returns runs that are on hold since before a moment. */
     @Select(
-            "select r.id, r.flow_id, f.name, r.environment, 0, r.on_hold, r.on_hold_since from run r join flow f on f.id"
+            "select r.id, r.flow_id, f.name, r.environment, 0 n, r.on_hold, r.on_hold_since from run r join flow f on f.id"
                     + " = r.flow_id where r.state = 'running' and r.on_hold_since < #{before} and (#{flow} = 0 or r.flow_id ="
                     + " #{flow})")
     List<Told> onHold(@Param("flow") long flow, @Param("before") Instant before);
 
     /** Returns runs that go on. */
     @Select(
-            "select r.id, r.flow_id, f.name, r.environment, 0, '', r.started_at from run r join flow f on f.id = r.flow_id"
+            "select r.id, r.flow_id, f.name, r.environment, 0 n, '' words, r.started_at from run r join flow f on f.id = r.flow_id"
                     + " where r.state = 'running' and (#{flow} = 0 or r.flow_id = #{flow})")
     List<Told> going(@Param("flow") long flow);
 
@@ -259,7 +259,7 @@ public interface AlertMapper {
 
     /** Returns watermarks that have not moved since before a moment; the run is null. */
     @Select(
-            "select null::bigint, w.flow_id, f.name, w.environment, 0, w.value, w.moved_at from watermark w join flow f on"
+            "select null::bigint id, w.flow_id, f.name, w.environment, 0 n, w.value, w.moved_at from watermark w join flow f on"
                     + " f.id = w.flow_id and f.archived_at is null where w.moved_at < #{before} and (#{flow} = 0 or w.flow_id ="
                     + " #{flow})")
     List<Told> still(@Param("flow") long flow, @Param("before") Instant before);

@@ -4,21 +4,30 @@ import jakarta.inject.Inject;
 import jakarta.ws.rs.GET;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.QueryParam;
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import wirekettle.server.alerts.AlertMapper;
 import wirekettle.server.contracts.ContractMapper;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.flows.FlowMapper;
+import wirekettle.server.ledger.CorrectionMapper;
 import wirekettle.server.ledger.RunMapper;
+import wirekettle.server.publish.Publication;
+import wirekettle.server.publish.Publications;
 import wirekettle.server.settings.Expiries;
+import wirekettle.server.triggers.TriggerMapper;
 import wirekettle.server.web.Page;
 
 /** The Desk, and finding anything by name. */
 @Path("/api")
 public class DeskResource {
     private static final int MOST = 8;
+    private static final int SHORTEST_KEY = 3;
 
     @Inject
     FlowMapper flows;
@@ -38,19 +47,60 @@ public class DeskResource {
     @Inject
     Expiries expiries;
 
+    @Inject
+    AlertMapper alerts;
+
+    @Inject
+    Publications publications;
+
+    @Inject
+    TriggerMapper triggers;
+
+    @Inject
+    CorrectionMapper records;
+
     /** A flow with its last run. */
     @Schema(requiredProperties = {"id", "name", "revision"})
     public record FlowLine(long id, String name, int revision, RunMapper.Row lastRun) {}
 
-    /** What the Desk shows. */
-    @Schema(requiredProperties = {"flows", "runs", "contracts", "datasets", "flowTotal", "expiring"})
+    /** When a flow starts by itself next. */
+    @Schema(requiredProperties = {"flowId", "flowName", "environment", "at"})
+    public record NextTime(long flowId, String flowName, String environment, Instant at) {}
+
+    /**
+     * What the Desk shows.
+     *
+     * @param waiting runs that wait for somebody
+     * @param alerts what was told and nobody looks after yet
+     * @param inForce what is in force where
+     * @param next when flows start by themselves next
+     */
+    @Schema(
+            requiredProperties = {
+                "flows",
+                "runs",
+                "contracts",
+                "datasets",
+                "flowTotal",
+                "expiring",
+                "waiting",
+                "alerts",
+                "alertTotal",
+                "inForce",
+                "next"
+            })
     public record Desk(
             List<FlowLine> flows,
             List<RunMapper.Row> runs,
             long contracts,
             long datasets,
             long flowTotal,
-            List<Expiries.Expiry> expiring) {}
+            List<Expiries.Expiry> expiring,
+            List<RunMapper.Row> waiting,
+            List<AlertMapper.Alert> alerts,
+            long alertTotal,
+            List<Publication> inForce,
+            List<NextTime> next) {}
 
     /** Something found. */
     @Schema(requiredProperties = {"kind", "name", "detail", "address"})
@@ -69,7 +119,15 @@ public class DeskResource {
                 contracts.count("%"),
                 datasets.count("%"),
                 flows.count("%"),
-                expiries.soon());
+                expiries.soon(),
+                runs.waiting(MOST),
+                alerts.alerts(0, true, "%", MOST, 0),
+                alerts.alertCount(0, true, "%"),
+                publications.inForce(),
+                triggers.page(0, "%", "t.due_at nulls last", MOST, 0).stream()
+                        .filter(each -> each.active() && each.dueAt() != null)
+                        .map(each -> new NextTime(each.flowId(), each.flowName(), each.environment(), each.dueAt()))
+                        .toList());
     }
 
     /** Finds flows, contracts, operations, datasets and runs by name. */
@@ -100,6 +158,17 @@ public class DeskResource {
                             row.name() + " · " + o.port().name(),
                             "/contracts/" + row.id() + "?port=" + o.port().name() + "&operation="
                                     + o.operation().key())));
+        }
+        if (wanted.length() >= SHORTEST_KEY) {
+            records.ofKey(q.strip().replace("%", "\\%").replace("_", "\\_") + "%", MOST, 0).stream()
+                    .map(CorrectionMapper.Found::key)
+                    .distinct()
+                    .limit(SHORTEST_KEY)
+                    .forEach(key -> found.add(new Found(
+                            "Record",
+                            key,
+                            "in all runs",
+                            "/records?key=" + URLEncoder.encode(key, StandardCharsets.UTF_8))));
         }
         runs.page(0, like, "%", 5, 0)
                 .forEach(r -> found.add(

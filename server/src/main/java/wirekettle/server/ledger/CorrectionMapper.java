@@ -122,7 +122,7 @@ public interface CorrectionMapper {
     /** Counts records that were discarded, or in doubt and settled. */
     @Update("update run set discarded = discarded + #{discarded}, doubt_settled = doubt_settled + #{settled}"
             + " where id = #{run}")
-    void count(@Param("run") long run, @Param("discarded") int discarded, @Param("settled") int settled);
+    void countSettled(@Param("run") long run, @Param("discarded") int discarded, @Param("settled") int settled);
 
     /** Returns what was said of a record, or null. */
     @Select("select ordinal, what, reason, settled_at, settled_by from settlement where run_id = #{run} and ordinal ="

@@ -41,9 +41,9 @@ public interface PaceMapper {
     /** Returns the steps of a run, several of five seconds put together. */
     @Select(
             "with steps as (select to_timestamp(floor(extract(epoch from at) / #{seconds}) * #{seconds}) step, ended, failed,"
-                    + " calls, answered from run_pace where run_id = #{run}) select step, sum(ended)::bigint, sum(failed)::bigint,"
-                    + " sum(calls)::bigint, (select json_agg(n order by i) from (select i, sum(x)::bigint n from steps s,"
-                    + " unnest(s.answered) with ordinality as t (x, i) where s.step = o.step group by i) sums)::text from steps o"
+                    + " calls, answered from run_pace where run_id = #{run}) select step, sum(ended)::bigint ended, sum(failed)::bigint failed,"
+                    + " sum(calls)::bigint calls, (select json_agg(n order by i) from (select i, sum(x)::bigint n from steps s,"
+                    + " unnest(s.answered) with ordinality as t (x, i) where s.step = o.step group by i) sums)::text answered from steps o"
                     + " group by step order by step")
     List<Row> rows(@Param("run") long run, @Param("seconds") int seconds);
 

@@ -143,6 +143,13 @@ public interface RunMapper {
     @Select("select " + COLUMNS + " where r.id = #{id}")
     Row byId(@Param("id") long id);
 
+    /** Returns runs that wait for somebody, the newest first: records that are open, a rest, an endpoint that is away. */
+    @Select("select " + COLUMNS
+            + " where r.state in ('paused', 'interrupted') or r.state = 'running' and r.on_hold is not"
+            + " null or r.state <> 'running' and (r.rejected + r.held_back > r.resent + r.discarded or r.in_doubt >"
+            + " r.doubt_settled) order by r.id desc limit #{most}")
+    List<Row> waiting(@Param("most") int most);
+
     /** Returns a flow's last run, or null. */
     @Select("select " + COLUMNS + " where r.flow_id = #{flow} order by r.id desc limit 1")
     Row last(@Param("flow") long flow);

@@ -12,7 +12,7 @@ public interface MetricMapper {
 
     /** Returns runs that go on or wait, by environment and state; on hold is a state of its own. */
     @Select(
-            "select environment, case when on_hold is not null and state = 'running' then 'on-hold' else state end s, '',"
+            "select environment, case when on_hold is not null and state = 'running' then 'on-hold' else state end s, '' three,"
                     + " count(*) from run where state in ('running', 'paused', 'interrupted') group by 1, 2")
     List<Figure> runs();
 
@@ -24,7 +24,7 @@ public interface MetricMapper {
     List<Figure> records();
 
     /** Returns alerts nobody has acknowledged, by kind. */
-    @Select("select kind, '', '', count(*) from alert where acknowledged_at is null group by 1")
+    @Select("select kind, '' two, '' three, count(*) n from alert where acknowledged_at is null group by 1")
     List<Figure> alerts();
 
     /** Returns how many messages could not be sent yet. */

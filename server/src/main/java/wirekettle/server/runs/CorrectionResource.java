@@ -53,7 +53,7 @@ import wirekettle.server.web.Page;
 import wirekettle.server.web.Problem;
 
 /** Records of a run that are not done, as a grid of their input: corrected one by one, many at once, or by a file. */
-@Path("/api/runs/{id}/corrections")
+@Path("/api")
 public class CorrectionResource {
     private static final int STEP = 500;
     private static final int MOST_TEXT = 100_000;
@@ -153,6 +153,7 @@ public class CorrectionResource {
 
     /** Returns records that can be sent again; checked asks what the flow would say of each. */
     @GET
+    @Path("runs/{id}/corrections")
     public Page<View> list(
             @PathParam("id") long id,
             @QueryParam("cause") String cause,
@@ -260,7 +261,7 @@ public class CorrectionResource {
     /** Says what the flow would say of a record with some changes; nothing is kept. */
     @POST
     @Needs(Right.LOOK)
-    @Path("{ordinal}/verdict")
+    @Path("runs/{id}/corrections/{ordinal}/verdict")
     public RecordCheck.Verdict verdict(
             @PathParam("id") long id,
             @PathParam("ordinal") long ordinal,
@@ -276,7 +277,7 @@ public class CorrectionResource {
     /** Keeps what is changed in a record; If-Match carries the version that is changed, 0 for none. */
     @PUT
     @Needs(Right.RUN)
-    @Path("{ordinal}")
+    @Path("runs/{id}/corrections/{ordinal}")
     public View keep(
             @PathParam("id") long id,
             @PathParam("ordinal") long ordinal,
@@ -300,7 +301,7 @@ public class CorrectionResource {
     /** Forgets what was changed in a record. */
     @DELETE
     @Needs(Right.RUN)
-    @Path("{ordinal}")
+    @Path("runs/{id}/corrections/{ordinal}")
     public void forget(@PathParam("id") long id, @PathParam("ordinal") long ordinal) {
         current.mustRunIn(run(id).environment());
         row(id, ordinal);
@@ -310,7 +311,7 @@ public class CorrectionResource {
     /** Replaces a text of a field in many records at once. */
     @POST
     @Needs(Right.RUN)
-    @Path("replacement")
+    @Path("runs/{id}/corrections/replacement")
     public Done replace(@PathParam("id") long id, Replace given) {
         current.mustRunIn(run(id).environment());
         String cause = given.cause() == null || given.cause().isBlank() ? "%" : given.cause();
@@ -355,7 +356,7 @@ public class CorrectionResource {
     /** Takes corrections from a CSV file with the columns of the downloaded rejects; {@code _record} says which each is. */
     @POST
     @Needs(Right.RUN)
-    @Path("file")
+    @Path("runs/{id}/corrections/file")
     @Consumes(MediaType.MULTIPART_FORM_DATA)
     public Done file(@PathParam("id") long id, @RestForm("file") FileUpload file) throws IOException {
         current.mustRunIn(run(id).environment());

@@ -442,7 +442,7 @@ public class RunResource {
         if (settled == 0) {
             throw new Problem(409, "nothing-open", "None of these records waits any more.");
         }
-        corrections.count(id, discards ? settled : 0, discards ? 0 : settled);
+        corrections.countSettled(id, discards ? settled : 0, discards ? 0 : settled);
         return row(id);
     }
 

@@ -212,7 +212,10 @@ public class TriggerResource {
             case "clock" -> {
                 Schedule schedule = triggers.schedule(spec);
                 if (schedule.next(Instant.now()) == null) {
-                    throw new Problem(400, "never-due", "It would never be due: the days it names do not come.");
+                    throw new Problem(
+                            400,
+                            "never-due",
+                            "It would never be due: the days it names do not come, or its times lie outside the opening hours of its working days.");
                 }
             }
             case "file" -> file(spec);

@@ -25,8 +25,8 @@ public interface WorkingDaysMapper {
             String madeBy) {}
 
     /** The columns of {@link Row}. */
-    String COLUMNS = "select id, name, weekdays_off::text, dates_off::text, to_char(opens, 'HH24:MI'),"
-            + " to_char(cut_off, 'HH24:MI'), version, changed_at, changed_by, made_by from working_days ";
+    String COLUMNS = "select id, name, weekdays_off::text, dates_off::text, to_char(opens, 'HH24:MI') opens_at,"
+            + " to_char(cut_off, 'HH24:MI') cut_off_at, version, changed_at, changed_by, made_by from working_days ";
 
     /** Returns those whose name matches. */
     @Select(COLUMNS + "where name ilike #{like} order by ${order} limit #{size} offset #{offset}")

@@ -1,0 +1,77 @@
+import { App, Radio } from 'antd';
+import { useNavigate } from 'react-router';
+import { api, query } from '../api/client';
+import type { FlowDifference, Run, RunResendable } from '../api/types';
+import { Differences } from '../publish/Differences';
+
+type How = { anew: boolean; inForce: boolean };
+
+/** Sends records again: asks under which revision, and what becomes of what they did before, where that matters. */
+export function useResend(run: Run) {
+  const { modal, message } = App.useApp();
+  const navigate = useNavigate();
+  return async (records: number, some: { cause?: string; ordinals?: number[] } = {}) => {
+    const how: How = { anew: false, inForce: false };
+    const known = await api.get<RunResendable>(`/runs/${run.id}/resendable${query({ cause: some.cause })}`);
+    const other = known.inForce !== undefined && known.inForce !== run.flowRevision;
+    const differs = other
+      ? await api.get<FlowDifference[]>(
+          `/flows/${run.flowId}/revisions/${known.inForce}/differences?from=${run.flowRevision}`,
+        )
+      : [];
+    modal.confirm({
+      width: other ? 680 : 480,
+      title: `Send ${records} ${records === 1 ? 'record' : 'records'} again in ${run.environment}?`,
+      content: (
+        <>
+          <p>
+            They go through the flow in a run of their own, and their rows are added to what the targets hold.
+          </p>
+          {other && (
+            <>
+              <Radio.Group
+                defaultValue={false}
+                onChange={(e) => {
+                  how.inForce = e.target.value as boolean;
+                }}
+                options={[
+                  { value: false, label: `revision ${run.flowRevision}, as they ran` },
+                  { value: true, label: `revision ${known.inForce}, which is in force` },
+                ]}
+              />
+              <div className="short-list gap-above">
+                <Differences stages={differs} />
+              </div>
+            </>
+          )}
+          {known.did > 0 && (
+            <>
+              <p className="gap-above">
+                {known.did} of them {known.did === 1 ? 'has a change that is' : 'have changes that are'} done:
+              </p>
+              <Radio.Group
+                defaultValue={false}
+                onChange={(e) => {
+                  how.anew = e.target.value as boolean;
+                }}
+                options={[
+                  { value: false, label: 'keep what is done: it is not sent again' },
+                  { value: true, label: 'do it once more' },
+                ]}
+              />
+            </>
+          )}
+        </>
+      ),
+      okText: `Send ${records} again`,
+      onOk: async () => {
+        try {
+          const started = await api.post<Run>(`/runs/${run.id}/resend`, { ...some, ...how });
+          navigate(`/runs/${started.id}`);
+        } catch (e) {
+          void message.error(e instanceof Error ? e.message : String(e), 8);
+        }
+      },
+    });
+  };
+}
