@@ -214,7 +214,13 @@ function Grid({ state }: { state: RunState }) {
 function Verdict({ of }: { of: Correction }) {
   const v = of.verdict;
   if (of.ended === 'held-back') return <span className="dim">held back behind its key</span>;
-  if (v?.state === 'fine') return <span className="chip fine">can be sent</span>;
+  if (v?.state === 'fine')
+    return (
+      <>
+        <span className="chip fine">valid</span>
+        {Object.keys(of.edits).length === 0 && <div className="dim small clip">was: {of.cause}</div>}
+      </>
+    );
   if (v?.state === 'wrong') return <span className="bad small">{v.message}</span>;
   return <span className="dim small">{of.message}</span>;
 }

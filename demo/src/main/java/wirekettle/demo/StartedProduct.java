@@ -39,6 +39,7 @@ public final class StartedProduct implements AutoCloseable {
     private final int port;
     private final List<String> javaOptions;
     private final Map<String, String> environment;
+    private final boolean beside;
     private Process process;
 
     /**
@@ -60,6 +61,7 @@ public final class StartedProduct implements AutoCloseable {
         this.root = root.toAbsolutePath().normalize();
         this.javaOptions = javaOptions;
         this.environment = environment;
+        this.beside = false;
         String given = System.getenv("WIREKETTLE_TEST_PG_PORT");
         if (given == null) {
             throw new IOException("no PostgreSQL to test with: run the tests through ./test");
@@ -85,6 +87,25 @@ public final class StartedProduct implements AutoCloseable {
             forgetNumbersAhead();
         }
         start();
+    }
+
+    /** Starts a second server on the database and the files of another one. */
+    private StartedProduct(StartedProduct other) throws IOException {
+        root = other.root;
+        javaOptions = other.javaOptions;
+        environment = other.environment;
+        pgPort = other.pgPort;
+        pgPassword = other.pgPassword;
+        database = other.database;
+        data = other.data;
+        port = freePort();
+        beside = true;
+        start();
+    }
+
+    /** Starts a second server beside this one: they share database and files. To be closed before this one. */
+    public StartedProduct beside() throws IOException {
+        return new StartedProduct(this);
     }
 
     /**
@@ -185,7 +206,7 @@ public final class StartedProduct implements AutoCloseable {
         command.add("-XX:SharedArchiveFile=" + root.resolve("server/target/server-classes.jsa"));
         command.add("-jar");
         command.add(root.resolve("server/target/server-0.1.0-runner.jar").toString());
-        File log = data.resolve(LOG).toFile();
+        File log = data.resolve(beside ? "second-" + LOG : LOG).toFile();
         ProcessBuilder builder = new ProcessBuilder(command)
                 .redirectErrorStream(true)
                 .redirectOutput(ProcessBuilder.Redirect.appendTo(log));
@@ -271,6 +292,9 @@ public final class StartedProduct implements AutoCloseable {
     @Override
     public void close() throws IOException, SQLException {
         kill();
+        if (beside) {
+            return;
+        }
         try (Connection admin = admin("postgres");
                 Statement statement = admin.createStatement()) {
             statement.execute("alter database \"" + database + "\" with allow_connections true");

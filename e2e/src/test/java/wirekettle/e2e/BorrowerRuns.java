@@ -6,12 +6,10 @@ import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.nio.file.Path;
-import java.util.List;
 import java.util.Map;
 import org.testng.annotations.AfterClass;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.BeforeMethod;
-import wirekettle.demo.DemoSeed;
 import wirekettle.demo.DemoWorld;
 import wirekettle.demo.ProductClient;
 import wirekettle.demo.StartedProduct;
@@ -28,9 +26,13 @@ abstract class BorrowerRuns {
     @BeforeClass
     public void start() throws Exception {
         world = new DemoWorld(0);
-        product = new StartedProduct(ROOT, List.of("-Xmx256m"), Map.of("WIREKETTLE_CLOCK", CLOCK));
+        product = Seeded.product(world, "-Xmx256m", settings());
         client = product.client();
-        new DemoSeed(client, world).sow();
+    }
+
+    /** Returns the settings the product is started with. */
+    Map<String, String> settings() {
+        return Map.of("WIREKETTLE_CLOCK", CLOCK);
     }
 
     @AfterClass(alwaysRun = true)

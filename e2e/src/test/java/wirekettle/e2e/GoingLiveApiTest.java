@@ -1,0 +1,164 @@
+package wirekettle.e2e;
+
+import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertTrue;
+import static wirekettle.e2e.Until.until;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import org.testng.annotations.Test;
+
+/** Environments as data, what a flow needs there, and what is in force. */
+public class GoingLiveApiTest extends DutyRuns {
+    private static ObjectNode delivery(JsonNode file, String member, int value) {
+        return ((ObjectNode) file.get("stages").get(1).get("delivery")).put(member, value);
+    }
+
+    @Test
+    public void anEnvironmentIsAddedChangedAndRemoved() throws Exception {
+        JsonNode made = client.post("/api/environments", Map.of("name", "Rehearsal", "colour", "plum"));
+        assertEquals(made.get("live").asBoolean(), false);
+        assertEquals(
+                send("POST", "/api/environments", Map.of("name", "rehearsal"), 0)
+                        .status(),
+                409);
+        assertEquals(send("POST", "/api/environments", Map.of("name", "a,b"), 0).status(), 400);
+        assertEquals(
+                send("POST", "/api/environments", Map.of("name", "X", "values", Map.of("1st", "x")), 0)
+                        .status(),
+                400);
+        sent("PUT", "/api/environments/Rehearsal", Map.of("position", 1, "live", true), 1);
+        assertEquals(
+                send("PUT", "/api/environments/Rehearsal", Map.of("live", false), 1)
+                        .status(),
+                409);
+        assertEquals(get("/api/environments").get(0).get("name").asText(), "Rehearsal");
+        assertEquals(
+                send("PUT", "/api/environments/Simulator", Map.of("live", true), 1)
+                        .status(),
+                400);
+        assertEquals(send("DELETE", "/api/environments/Simulator", null, 0).status(), 409);
+        assertEquals(
+                send("POST", "/api/flows/1/runs", Map.of("environment", "Rehearsal"), 0)
+                        .status(),
+                403,
+                "the right to run there is nobody's yet");
+        assertEquals(send("DELETE", "/api/environments/Rehearsal", null, 0).status(), 204);
+    }
+
+    @Test
+    public void aNamedValueReachesTheMessageAndItsLackIsSaidBeforeAnythingBegins() throws Exception {
+        JsonNode flow = flow("With a value", file -> {
+            ObjectNode fill =
+                    (ObjectNode) file.get("stages").get(1).get("fills").get(1);
+            fill.remove("constant");
+            fill.put("wire", "$env/desk_no");
+        });
+        client.post("/api/environments", Map.of("name", "Elsewhere", "values", Map.of("desk_no", "0")));
+        long id = flow.get("id").asLong();
+        String problems = get("/api/flows/" + id).get("problems").toString();
+        assertEquals(problems, "[]", "the name is known, some environment has it");
+        var refused = send("POST", "/api/flows/" + id + "/runs", Map.of("environment", "Test"), 0);
+        assertEquals(refused.status(), 422);
+        assertEquals(refused.json().get("code").asText(), "value-missing");
+        assertTrue(get("/api/flows/" + id + "/readiness?environment=Test")
+                .toString()
+                .contains("has no value"));
+        JsonNode test = get("/api/environments").get(0);
+        sent(
+                "PUT",
+                "/api/environments/Test",
+                Map.of("values", Map.of("desk_no", "HC-77")),
+                test.get("version").asLong());
+        JsonNode run = finished(client.post("/api/flows/" + id + "/runs", Map.of("environment", "Test", "limit", 2)));
+        JsonNode way = get("/api/runs/" + run.get("id").asLong() + "/records/1");
+        assertTrue(way.get("exchanges").toString().contains("HC-77"), way.toString());
+    }
+
+    @Test
+    public void aRevisionIsPublishedByComparingAndTakenBack() throws Exception {
+        JsonNode flow = flow("To be published", file -> {});
+        long id = flow.get("id").asLong();
+        JsonNode first = publish(flow, "Test");
+        ObjectNode file = flow.get("file").deepCopy();
+        delivery(file, "atOnce", 3);
+        ((ObjectNode) file.get("stages").get(1).get("fills").get(1)).put("constant", "NIGHT");
+        JsonNode second = sent("PUT", "/api/flows/" + id, file, 1);
+        JsonNode comparison = get("/api/flows/" + id + "/publications/Test/comparison");
+        assertEquals(comparison.get("inForce").get("revision").asInt(), 1);
+        assertEquals(
+                comparison.get("stages").findValuesAsText("what").toString().replaceAll("\\{[^}]*}", ""),
+                "[fill /LookUpInstitution/requestedBy, delivery/atOnce]");
+        JsonNode before = finished(client.post(
+                "/api/flows/" + id + "/runs", Map.of("environment", "Test", "limit", 1, "published", true)));
+        assertEquals(before.get("flowRevision").asInt(), 1, "what is in force runs, not what is newest");
+        var late = send("POST", "/api/flows/" + id + "/publications", Map.of("environment", "Test", "revision", 2), 0);
+        assertEquals(late.status(), 409, "somebody published meanwhile");
+        publish(second, "Test");
+        assertEquals(inForceRevision(id), 2);
+        long now = inForce(id, "Test");
+        JsonNode back = sent("POST", "/api/flows/" + id + "/publications/Test/take-back", Map.of("note", "no"), now);
+        assertEquals(back.get("revision").asInt(), 1);
+        assertEquals(back.get("contracts"), first.get("contracts"));
+        sent(
+                "POST",
+                "/api/flows/" + id + "/publications/Test/take-back",
+                Map.of(),
+                back.get("id").asLong());
+        assertEquals(get("/api/flows/" + id + "/publications").size(), 0);
+        assertEquals(
+                send("POST", "/api/flows/" + id + "/runs", Map.of("environment", "Test", "published", true), 0)
+                        .status(),
+                409);
+        assertEquals(
+                get("/api/flows/" + id + "/publications/history").get("total").asInt(), 4);
+    }
+
+    private int inForceRevision(long flow) {
+        return get("/api/flows/" + flow + "/publications")
+                .get(0)
+                .get("revision")
+                .asInt();
+    }
+
+    @Test
+    public void whatAnEnvironmentLacksIsSaidAndKeepsAFlowFromGoingThereUnlessOneWants() throws Exception {
+        long id = flow("Not ready", file -> {}).get("id").asLong();
+        String needs = get("/api/flows/" + id + "/readiness?environment=Live&tried=true")
+                .toString();
+        assertTrue(needs.contains("has no address in Live"), needs);
+        String here = get("/api/flows/" + id + "/readiness?environment=Test&tried=true")
+                .toString();
+        assertTrue(here.contains("answers.") && !here.contains("missing"), here);
+        Map<String, Object> wanted = Map.of("environment", "Live", "revision", 1);
+        assertEquals(
+                send("POST", "/api/flows/" + id + "/publications", wanted, 0).status(), 422);
+        Map<String, Object> anyway = Map.of("environment", "Live", "revision", 1, "anyway", true);
+        assertEquals(
+                send("POST", "/api/flows/" + id + "/publications", anyway, 0).status(), 200);
+    }
+
+    @Test
+    public void aSecretChangesAtItsTime() throws Exception {
+        sent("PUT", "/api/secrets/night-key", Map.of("value", "before-midnight", "destinations", List.of()), 0);
+        assertEquals(
+                send("PUT", "/api/secrets/other-key", Map.of("value", "x-y-z-1-2-3", "from", "2999-01-01T00:00:00Z"), 0)
+                        .status(),
+                409,
+                "there is nothing until then");
+        String from = Instant.now().plusSeconds(2).toString();
+        JsonNode waits = sent("PUT", "/api/secrets/night-key", Map.of("value", "after-midnight", "from", from), 0);
+        assertTrue(waits.hasNonNull("nextFrom"), waits.toString());
+        until("the secret has changed", () -> {
+            for (JsonNode each : get("/api/secrets")) {
+                if (each.get("name").asText().equals("night-key")) {
+                    return !each.hasNonNull("nextFrom");
+                }
+            }
+            return false;
+        });
+    }
+}
