@@ -85,6 +85,8 @@ export type FlowDifference = Omit<S['FlowDifference'], 'title' | 'kind'> & {
 };
 export type UseChange = S['UseChange'];
 export type Need = S['Need'];
+export type BundleComparison = Omit<S['BundleComparison'], 'stages'> & { stages: FlowDifference[] };
+export type BundleTaken = S['BundleTaken'];
 export type Trigger = S['Trigger'];
 export type RunPace = S['RunPace'];
 export type PaceStep = S['PaceStep'];

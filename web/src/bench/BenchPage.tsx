@@ -14,6 +14,7 @@ import { ReplyView } from './ReplyView';
 import { settingsWords } from '../settings/endpointWords';
 import { curl } from './curl';
 import { useRequest } from './useRequest';
+import { ValueCell } from './ValueCell';
 
 /** One operation tried by hand: its request as sheet and text, the reply beside it, every call kept. */
 export function BenchPage() {
@@ -256,33 +257,12 @@ export function BenchPage() {
               picks={picks}
               onPicks={(after) => setPicks(picks, after)}
               cell={(row) => (
-                <>
-                  {wrong.has(row.path) && (
-                    <span className="bad clip" title={wrong.get(row.path)}>
-                      {wrong.get(row.path)}
-                    </span>
-                  )}
-                  {row.values.length > 0 ? (
-                    <Select
-                      size="small"
-                      allowClear
-                      className="mono field-xl"
-                      aria-label={row.name}
-                      value={values.get(row.path) || undefined}
-                      options={row.values.map((v) => ({ value: v, label: v }))}
-                      onChange={(v?: string) => setValue(row.path, v ?? '')}
-                    />
-                  ) : (
-                    <Input
-                      size="small"
-                      className="mono field-xl rigid"
-                      aria-label={row.name}
-                      status={wrong.has(row.path) ? 'error' : undefined}
-                      value={values.get(row.path) ?? ''}
-                      onChange={(e) => setValue(row.path, e.target.value)}
-                    />
-                  )}
-                </>
+                <ValueCell
+                  row={row}
+                  value={values.get(row.path)}
+                  wrong={wrong.get(row.path)}
+                  onChange={(v) => setValue(row.path, v)}
+                />
               )}
             />
           ) : (

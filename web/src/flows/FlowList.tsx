@@ -5,6 +5,7 @@ import type { FlowSummary } from '../api/types';
 import { Nothing, RunChip, RunCounts, Trouble, When } from '../shared/parts';
 import { Find, opening, usePaged } from '../shared/paged';
 import { NewFlow } from './NewFlow';
+import { TakeBundle } from './TakeBundle';
 
 export function FlowList() {
   const navigate = useNavigate();
@@ -31,6 +32,7 @@ export function FlowList() {
           ]}
         />
         <span className="grow" />
+        <TakeBundle />
         {add}
       </div>
       <Trouble error={flows.list.error} retry={() => void flows.list.refetch()} />

@@ -1,9 +1,9 @@
 import { Button, Input, InputNumber, Select, Switch } from 'antd';
 import { useState, type ReactNode } from 'react';
-import { api, query } from '../api/client';
 import type { EndpointSettings, OfferedOperation } from '../api/types';
 import { useContracts, useOperations } from '../flows/useChoices';
 import css from './EndpointPage.module.css';
+import { SignOnSheet } from './SignOnSheet';
 
 type Session = NonNullable<EndpointSettings['session']>;
 
@@ -43,6 +43,7 @@ export function SessionForm({
             'Signs on with',
             <div className="stack tight fills">
               <FromContract
+                body={session.signOn}
                 onPick={(operation, body) =>
                   change({
                     operation: operation.key,
@@ -206,21 +207,19 @@ function Action({
   );
 }
 
-/** Takes the message from an operation of a contract: its example, to be filled in. */
-function FromContract({ onPick }: { onPick: (operation: OfferedOperation, body: string) => void }) {
+/** Takes the operation that signs on from a contract, and fills its message as a sheet. */
+function FromContract({
+  body,
+  onPick,
+}: {
+  body: string | undefined;
+  onPick: (operation: OfferedOperation, body: string) => void;
+}) {
   const contracts = useContracts();
   const [contract, setContract] = useState<string>();
+  const [operation, setOperation] = useState<OfferedOperation>();
   const operations = useOperations(contract);
   const id = contracts.find((c) => c.name === contract)?.id;
-  const pick = async (key: string) => {
-    const operation = operations.find((o) => `${o.service}|${o.port}|${o.key}` === key);
-    if (!operation || id === undefined) return;
-    const at = { service: operation.service, port: operation.port, operation: operation.key };
-    const example = await api.get<{ text: string }>(
-      `/contracts/${id}/example${query({ ...at, complete: true })}`,
-    );
-    onPick(operation, bodyOf(example.text));
-  };
   return (
     <span className={css.value}>
       <Select
@@ -228,7 +227,7 @@ function FromContract({ onPick }: { onPick: (operation: OfferedOperation, body: 
         aria-label="Contract of the sign-on"
         className="field-xl"
         showSearch
-        placeholder="take it from a contract …"
+        placeholder="fill an operation of …"
         value={contract}
         options={contracts.map((c) => ({ value: c.name, label: c.name }))}
         onChange={setContract}
@@ -244,7 +243,9 @@ function FromContract({ onPick }: { onPick: (operation: OfferedOperation, body: 
           options={operations
             .filter((o) => o.callable)
             .map((o) => ({ value: `${o.service}|${o.port}|${o.key}`, label: o.key }))}
-          onChange={(key: string) => void pick(key)}
+          onChange={(key: string) =>
+            setOperation(operations.find((o) => `${o.service}|${o.port}|${o.key}` === key))
+          }
         />
       )}
       {contract && (
@@ -252,14 +253,18 @@ function FromContract({ onPick }: { onPick: (operation: OfferedOperation, body: 
           Cancel
         </Button>
       )}
+      {operation && id !== undefined && (
+        <SignOnSheet
+          contract={id}
+          operation={operation}
+          body={body?.includes(operation.key) ? body : undefined}
+          onBody={(filled) => {
+            onPick(operation, filled);
+            setOperation(undefined);
+          }}
+          onClose={() => setOperation(undefined)}
+        />
+      )}
     </span>
   );
-}
-
-/** Returns what stands in the body of an envelope, as text. */
-function bodyOf(envelope: string): string {
-  const document = new DOMParser().parseFromString(envelope, 'application/xml');
-  const body = [...document.getElementsByTagName('*')].find((each) => each.localName === 'Body');
-  const first = body?.firstElementChild;
-  return first ? new XMLSerializer().serializeToString(first) : '';
 }

@@ -9,8 +9,8 @@ import picocli.CommandLine.Command;
         mixinStandardHelpOptions = true,
         version = "Wire Kettle 0.1.0",
         description =
-                "Inspect contracts, make sample messages, check and run flow bundles; needs no database and no server.",
-        subcommands = {Inspect.class, Envelope.class, Check.class, Run.class})
+                "Inspect contracts, make sample messages, check, compare and run flow bundles; needs no database and no server.",
+        subcommands = {Inspect.class, Envelope.class, Check.class, Compare.class, Run.class})
 public final class Kettle implements Runnable {
     @CommandLine.Spec
     private CommandLine.Model.CommandSpec spec;

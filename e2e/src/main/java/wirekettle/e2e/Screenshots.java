@@ -1,13 +1,13 @@
 package wirekettle.e2e;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Map;
 import org.openqa.selenium.By;
 import org.openqa.selenium.Keys;
-import wirekettle.demo.DemoWorld;
 import wirekettle.demo.LargeContract;
 import wirekettle.demo.ProductClient;
 
@@ -42,7 +42,36 @@ public final class Screenshots {
             outline(browser, folder);
             crates(browser, folder);
             papers(browser, folder);
+            duty(browser, new ProductClient(args[0]), folder);
         }
+    }
+
+    /** What changes with a revision and what it needs, what starts a flow, who is told, and what is corrected. */
+    private static void duty(Browser browser, ProductClient client, Path folder) throws IOException {
+        client.signIn("ada", "halewick-demo");
+        ObjectNode file = (ObjectNode) client.get("/api/flows/7").get("file");
+        ((ObjectNode) file.get("stages").get(2)).put("name", "with a registration number");
+        file.put("runbook", "Clearance answers until eight. Papers in doubt: ring their desk.");
+        client.send("PUT", "/api/flows/7", file, Map.of("If-Match", "1"));
+        browser.open("/flows/7/publish?environment=Test");
+        browser.seeText("What changes from revision 1 to 2");
+        browser.press("Try all of it");
+        browser.seeText("answers.");
+        browser.settle();
+        browser.picture(folder.resolve("publish.png"));
+        browser.open("/flows/1/triggers");
+        browser.seeText("Monday to Friday at 06:30");
+        browser.press("Add a trigger");
+        browser.seeText("Monday to Friday at 02:30");
+        browser.settle();
+        browser.picture(folder.resolve("trigger.png"));
+        browser.open("/flows/1/alerts");
+        browser.seeText("every flow");
+        browser.picture(folder.resolve("alerts.png"));
+        browser.open("/runs/1/correct");
+        browser.seeText("collect_on");
+        browser.settle();
+        browser.picture(folder.resolve("correct.png"));
     }
 
     /** What the reply to a batch says of each of its records. */
@@ -94,22 +123,8 @@ public final class Screenshots {
         browser.picture(folder.resolve("outline.png"));
     }
 
-    /** A booking with something wrong, an expression while it is typed, a document inside a reply and its rows. */
+    /** A document inside a reply and its rows. */
     private static void mapping(Browser browser, Path folder) throws IOException {
-        browser.open("/flows/2?stage=call");
-        browser.seeText("50 rows");
-        browser.row("}loanReference").findElement(By.xpath("./span[2]")).click();
-        browser.keys(Keys.ENTER);
-        browser.see("[role=row] input[aria-label=Fill]")
-                .sendKeys(Keys.chord(Keys.CONTROL, "a"), "$loan/borrower", Keys.ENTER);
-        browser.rowShows("}loanReference", "cut to 16");
-        browser.seeText("not valid");
-        browser.click(By.tagName("h1"));
-        browser.settle();
-        browser.picture(folder.resolve("flow-problems.png"));
-        browser.keys(Keys.chord(Keys.CONTROL, "z"));
-        browser.seeText("50 of 50 messages valid");
-
         browser.open("/flows/3?stage=call");
         browser.seeText("ReadRoom request");
         browser.click(By.xpath("//*[contains(@class,'ant-segmented-item-label') and @title='Reply']"));
@@ -138,24 +153,6 @@ public final class Screenshots {
         browser.seeText("urn:halewick:catalogue");
         browser.picture(folder.resolve("contract-large.png"));
         product.send("DELETE", "/api/contracts/" + large, null, Map.of());
-
-        String awkward = imported(product, "", Map.of("saved.wsdl", awkward("saved-by-browser.wsdl")));
-        browser.open("/contracts/" + awkward + "?show=findings");
-        browser.seeText("script-removed");
-        browser.settle();
-        browser.picture(folder.resolve("findings.png"));
-        product.send("DELETE", "/api/contracts/" + awkward, null, Map.of());
-
-        JsonNode job = await(
-                product,
-                product.upload(
-                        "/api/imports/files?contract=1",
-                        "files",
-                        Map.copyOf(DemoWorld.registerNextYear().files())));
-        browser.open("/contracts/1/refresh/" + job.get("id").asLong());
-        browser.seeText("What changed");
-        browser.settle();
-        browser.picture(folder.resolve("refresh.png"));
 
         browser.open("/bench/1?port=RegisterPort&operation=LookUpInstitution");
         browser.until("the first message is there", () -> "text"
@@ -205,15 +202,6 @@ public final class Screenshots {
         browser.seeText("rule 2 answered");
         browser.settle();
         browser.picture(folder.resolve("simulator.png"));
-
-        browser.open("/settings?tab=secrets");
-        browser.seeText("vanline password");
-        browser.settle();
-        browser.picture(folder.resolve("secrets.png"));
-    }
-
-    private static byte[] awkward(String name) throws IOException {
-        return Screenshots.class.getResourceAsStream("/awkward/" + name).readAllBytes();
     }
 
     private static String imported(ProductClient product, String query, Map<String, byte[]> files) throws IOException {

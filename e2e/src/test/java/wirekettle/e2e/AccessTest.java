@@ -39,9 +39,23 @@ public class AccessTest {
                     "POST /api/flows/{id}/proofs",
                     "POST /api/flows/{id}/suggestions",
                     "DELETE /api/proofs/{proof}",
+                    "POST /api/bundles/comparison",
+                    "POST /api/runs/{id}/corrections/{ordinal}/verdict",
+                    "POST /api/triggers/times",
                     "PUT /api/people/{id}/password"),
             "BUILD",
             Set.of(
+                    "POST /api/alert-rules",
+                    "PUT /api/alert-rules/{id}",
+                    "DELETE /api/alert-rules/{id}",
+                    "POST /api/alert-rules/{id}/try",
+                    "POST /api/bundles",
+                    "POST /api/flows/{flow}/triggers",
+                    "PUT /api/triggers/{id}",
+                    "DELETE /api/triggers/{id}",
+                    "POST /api/flows/{id}/publications",
+                    "POST /api/flows/{id}/publications/{environment}/end",
+                    "POST /api/flows/{id}/publications/{environment}/take-back",
                     "POST /api/code-tables",
                     "POST /api/code-tables/entries/dataset",
                     "POST /api/code-tables/entries/file",
@@ -79,6 +93,13 @@ public class AccessTest {
                     "DELETE /api/simulators/{id}/requests"),
             "RUN",
             Set.of(
+                    "POST /api/alerts/{id}/acknowledge",
+                    "POST /api/runs/{id}/corrections/file",
+                    "POST /api/runs/{id}/corrections/replacement",
+                    "PUT /api/runs/{id}/corrections/{ordinal}",
+                    "DELETE /api/runs/{id}/corrections/{ordinal}",
+                    "POST /api/runs/{id}/settlements",
+                    "POST /api/triggers/{id}/run",
                     "POST /api/bench/calls",
                     "PUT /api/bench/calls/{id}",
                     "DELETE /api/bench/calls/{id}",
@@ -92,6 +113,13 @@ public class AccessTest {
                     "POST /api/runs/{id}/resend"),
             "MANAGE",
             Set.of(
+                    "POST /api/environments",
+                    "PUT /api/environments/{name}",
+                    "DELETE /api/environments/{name}",
+                    "POST /api/working-days",
+                    "PUT /api/working-days/{id}",
+                    "DELETE /api/working-days/{id}",
+                    "DELETE /api/secrets/{name}/next",
                     "POST /api/allowed-hosts",
                     "DELETE /api/allowed-hosts",
                     "PUT /api/endpoints",
@@ -133,7 +161,9 @@ public class AccessTest {
         }
 
         String address() {
-            return path.replaceAll("\\{(name|environment)}", "Test").replaceAll("\\{[^}]+}", "999999");
+            return path.replace("{environment}", "Test")
+                    .replace("{name}", "nothing-of-that-name")
+                    .replaceAll("\\{[^}]+}", "999999");
         }
     }
 

@@ -23,10 +23,15 @@ abstract class BrowserTest {
     void begin(String heap, boolean seeded) throws Exception {
         world = new DemoWorld(0);
         product = seeded
-                ? Seeded.product(world, heap, Map.of())
+                ? Seeded.product(world, heap, settings())
                 : new StartedProduct(Path.of(".."), List.of(heap), Map.of());
         files = Files.createTempDirectory("browser-test-");
         browser = new Browser(product.address(), files);
+    }
+
+    /** Returns the settings the product is started with. */
+    Map<String, String> settings() {
+        return Map.of();
     }
 
     /** Gives files of the test's folder to the file field that is shown. */

@@ -161,4 +161,34 @@ public class GoingLiveApiTest extends DutyRuns {
             return false;
         });
     }
+
+    @Test
+    public void aBundleGoesToAnotherInstallationWithTheSameComparison() throws Exception {
+        JsonNode flow = flow("Carried over", file -> {});
+        long id = flow.get("id").asLong();
+        byte[] bundle = client.send("GET", "/api/flows/" + id + "/bundle?environment=Test", null, Map.of())
+                .body();
+        JsonNode same = client.upload("/api/bundles/comparison", "file", Map.of("b.zip", bundle));
+        assertEquals(same.get("stages").size() + same.get("uses").size(), 0, same.toString());
+        ObjectNode file = flow.get("file").deepCopy();
+        delivery(file, "atOnce", 2);
+        sent("PUT", "/api/flows/" + id, file, 1);
+        JsonNode differs = client.upload("/api/bundles/comparison", "file", Map.of("b.zip", bundle));
+        assertEquals(differs.get("stages").get(0).get("what").asText(), "delivery/atOnce");
+        assertEquals(differs.get("stages").get(0).get("before").asText(), "2");
+        JsonNode taken = client.upload("/api/bundles", "file", Map.of("b.zip", bundle));
+        assertEquals(taken.get("revision").asInt(), 3);
+        assertEquals(get("/api/flows/" + id).get("file"), flow.get("file"));
+        client.send("DELETE", "/api/flows/" + id, null, Map.of());
+        JsonNode gone = client.upload("/api/bundles/comparison", "file", Map.of("b.zip", bundle));
+        assertEquals(gone.path("flowId").isMissingNode(), true, gone.toString());
+        assertTrue(client.upload("/api/bundles", "file", Map.of("b.zip", bundle))
+                        .get("flowId")
+                        .asLong()
+                > id);
+        assertEquals(
+                client.uploading("/api/bundles", "file", Map.of("b.zip", "no zip".getBytes()))
+                        .status(),
+                422);
+    }
 }

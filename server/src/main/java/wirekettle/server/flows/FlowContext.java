@@ -207,7 +207,8 @@ public class FlowContext {
     private Map<String, Contract> contractsOf(FlowFile file, Map<String, Integer> revisions) {
         Map<String, Contract> found = new HashMap<>();
         for (CallStage call : file.all(CallStage.class)) {
-            Contract contract = contracts.byName(call.contract(), revisions.get(call.contract()));
+            String name = call.contract();
+            Contract contract = name == null ? null : contracts.byName(name, revisions.get(name));
             if (contract != null) {
                 found.put(call.contract(), contract);
             }

@@ -88,6 +88,9 @@ public class Publications {
         long now = before == null ? 0 : before.id();
         if (now != seen) {
             PublicationMapper.Row newest = mapper.newest(flow, environment);
+            if (newest == null) {
+                throw new Problem(409, "not-in-force", "Nothing of this flow is in force in " + environment + ".");
+            }
             throw Edits.meanwhile("publication", newest.publishedBy(), (int) (long) newest.id(), (int) seen)
                     .with("inForce", now);
         }
