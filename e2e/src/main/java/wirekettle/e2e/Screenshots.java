@@ -50,7 +50,9 @@ public final class Screenshots {
     private static void duty(Browser browser, ProductClient client, Path folder) throws IOException {
         client.signIn("ada", "halewick-demo");
         ObjectNode file = (ObjectNode) client.get("/api/flows/7").get("file");
-        ((ObjectNode) file.get("stages").get(2)).put("name", "with a registration number");
+        JsonNode submit = file.get("stages").get(3).get("stages").get(0);
+        ((ObjectNode) submit.get("delivery")).put("wholeMillis", 30_000);
+        ((ObjectNode) submit.get("fills").get(0)).put("constant", "HC-NIGHT");
         file.put("runbook", "Clearance answers until eight. Papers in doubt: ring their desk.");
         client.send("PUT", "/api/flows/7", file, Map.of("If-Match", "1"));
         browser.open("/flows/7/publish?environment=Test");

@@ -43,13 +43,19 @@ public record FlowDifference(String stage, String title, Kind kind, String what,
     private static final String VERB = "verb";
     private static final String FILLS = "fills";
 
-    /** A stage as it is written, without the stages within it. */
-    private record Written(String title, String place, Map<String, String> parts) {}
+    /**
+     * A stage as it is written, without the stages within it.
+     *
+     * @param block what holds it: the id of a stage and the member of it
+     * @param place where it stands, in words
+     */
+    private record Written(String title, String block, String place, Map<String, String> parts) {}
 
     /** Returns what differs, in the order of the later revision; empty where both mean the same. */
     public static List<FlowDifference> between(FlowFile before, FlowFile after) {
         Map<String, Written> old = stages(before);
         Map<String, Written> now = stages(after);
+        Set<String> stays = staying(old, now);
         List<FlowDifference> found = new ArrayList<>();
         now.forEach((id, its) -> {
             Written was = old.get(id);
@@ -57,7 +63,7 @@ public record FlowDifference(String stage, String title, Kind kind, String what,
             if (was == null) {
                 found.add(new FlowDifference(stage, its.title(), Kind.ADDED, null, null, null));
             } else {
-                if (!was.place().equals(its.place())) {
+                if (!stays.contains(id)) {
                     found.add(new FlowDifference(stage, its.title(), Kind.MOVED, null, was.place(), its.place()));
                 }
                 parts(stage, its.title(), was.parts(), its.parts(), found);
@@ -69,6 +75,54 @@ public record FlowDifference(String stage, String title, Kind kind, String what,
             }
         });
         return found;
+    }
+
+    /** Returns the stages that stand where they stood: in the same block, in the longest order both revisions share. */
+    private static Set<String> staying(Map<String, Written> old, Map<String, Written> now) {
+        Map<String, List<String>> before = blocks(old, now);
+        Map<String, List<String>> after = blocks(now, old);
+        Set<String> stays = new LinkedHashSet<>();
+        before.forEach((block, ids) -> stays.addAll(shared(ids, after.getOrDefault(block, List.of()))));
+        return stays;
+    }
+
+    /** Returns the stages by what holds them, those that are in the same block of the other revision. */
+    private static Map<String, List<String>> blocks(Map<String, Written> in, Map<String, Written> other) {
+        Map<String, List<String>> blocks = new LinkedHashMap<>();
+        in.forEach((id, its) -> {
+            Written elsewhere = other.get(id);
+            if (elsewhere != null && elsewhere.block().equals(its.block())) {
+                blocks.computeIfAbsent(its.block(), key -> new ArrayList<>()).add(id);
+            }
+        });
+        return blocks;
+    }
+
+    /** Returns the longest list that is part of both, in their order. */
+    private static List<String> shared(List<String> a, List<String> b) {
+        int[][] length = new int[a.size() + 1][b.size() + 1];
+        for (int i = a.size() - 1; i >= 0; i--) {
+            for (int j = b.size() - 1; j >= 0; j--) {
+                length[i][j] = a.get(i).equals(b.get(j))
+                        ? length[i + 1][j + 1] + 1
+                        : Math.max(length[i + 1][j], length[i][j + 1]);
+            }
+        }
+        List<String> shared = new ArrayList<>();
+        int i = 0;
+        int j = 0;
+        while (i < a.size() && j < b.size()) {
+            if (a.get(i).equals(b.get(j))) {
+                shared.add(a.get(i));
+                i++;
+                j++;
+            } else if (length[i + 1][j] >= length[i][j + 1]) {
+                i++;
+            } else {
+                j++;
+            }
+        }
+        return shared;
     }
 
     private static void parts(
@@ -89,20 +143,25 @@ public record FlowDifference(String stage, String title, Kind kind, String what,
         Map<String, Written> found = new LinkedHashMap<>();
         JsonNode tree = JSON.valueToTree(file);
         Map<String, String> own = new LinkedHashMap<>();
-        found.put("", new Written("the flow", "", own));
-        walk(tree, "", "", own, found);
+        found.put("", new Written("the flow", "", "", own));
+        walk(tree, "", "", "", own, found);
         own.remove("format");
         return found;
     }
 
     /** Collects the parts of a stage, and the stages within it with the place each has. */
     private static void walk(
-            JsonNode node, String part, String place, Map<String, String> own, Map<String, Written> found) {
+            JsonNode node,
+            String part,
+            String holder,
+            String place,
+            Map<String, String> own,
+            Map<String, Written> found) {
         if (node.isObject()) {
             node.properties().forEach(member -> {
                 String name = member.getKey();
                 if (!name.equals(VERB) && !name.equals("id")) {
-                    walk(member.getValue(), part.isEmpty() ? name : part + "/" + name, place, own, found);
+                    walk(member.getValue(), part.isEmpty() ? name : part + "/" + name, holder, place, own, found);
                 }
             });
         } else if (node.isArray() && stages(node)) {
@@ -113,8 +172,8 @@ public record FlowDifference(String stage, String title, Kind kind, String what,
                 Map<String, String> parts = new LinkedHashMap<>();
                 String where =
                         (place.isEmpty() ? "" : place + ", ") + (part.equals("stages") ? "" : part + ", ") + behind;
-                found.put(id, new Written(title, where, parts));
-                walk(each, "", "in " + title, parts, found);
+                found.put(id, new Written(title, holder + "/" + part, where, parts));
+                walk(each, "", id, "in " + title, parts, found);
                 behind = "behind " + title;
             }
         } else if (node.isArray()) {
@@ -124,7 +183,7 @@ public record FlowDifference(String stage, String title, Kind kind, String what,
                     own.put("fill " + each.path("target").asText(), fill(each));
                 } else {
                     String name = each.hasNonNull("id") ? each.get("id").asText() : Integer.toString(at);
-                    walk(each, part + "/" + name, place, own, found);
+                    walk(each, part + "/" + name, holder, place, own, found);
                 }
                 at++;
             }

@@ -38,13 +38,23 @@ public class FlowDifferenceTest {
         assertEquals(
                 lines(BEFORE, AFTER),
                 List.of(
-                        "Write booked moved",
                         "Write booked changed: mode append -> replace",
                         "Write booked changed: fill no wire $loan/number -> wire $loan/no",
                         "Write booked added: fill new null -> constant yes",
                         "Write booked removed: fill old wire $loan/old -> null",
                         "Note n added",
                         "Filter dear ones removed"));
+    }
+
+    @Test
+    public void aStageThatStandsElsewhereIsMovedAndTheOthersAreNot() {
+        String other =
+                BEFORE.replaceAll("(?s)(\\{\"verb\": \"Read.*?\\},\\s*)(\\{\"verb\": \"Filter.*?\\}),", "$2, $1");
+        assertEquals(lines(BEFORE, other), List.of("Read loan moved"));
+        assertEquals(
+                lines(BEFORE, BEFORE.replace("dear ones", "cheap ones")),
+                List.of("Filter cheap ones changed: name dear ones -> cheap ones"),
+                "what stands behind a stage that is called otherwise has not moved");
     }
 
     @Test
