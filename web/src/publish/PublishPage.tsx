@@ -75,7 +75,7 @@ export function PublishPage() {
       title: `Publish revision ${revision} in ${environment}?`,
       content:
         missing.length > 0
-          ? `${missing.length} ${missing.length === 1 ? 'thing is' : 'things are'} missing there: runs are refused until ${missing.length === 1 ? 'it is' : 'they are'} there.`
+          ? `Missing there: ${missing.map((n) => n.name).join(', ')}. Runs are refused until that is mended.`
           : inForce
             ? `It takes the place of revision ${inForce.revision}. Triggers run it from now on.`
             : 'Triggers run it from now on.',

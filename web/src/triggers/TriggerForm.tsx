@@ -263,7 +263,7 @@ function FileFields({ spec, set }: Fields) {
       </Form.Item>
       <Form.Item
         label="Complete when"
-        extra="Either size and time have not changed for a while, or a second file of the same name with this ending is there."
+        extra="Its size and time have rested, or a second file of its name with this ending is there."
       >
         <span className="row">
           <InputNumber
