@@ -26,7 +26,7 @@ createRoot(root).render(
     <ConfigProvider theme={theme}>
       <AntApp className="fill full-height">
         <QueryClientProvider client={client}>
-          <BrowserRouter>
+          <BrowserRouter useTransitions={false}>
             <App />
           </BrowserRouter>
         </QueryClientProvider>
