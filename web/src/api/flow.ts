@@ -101,7 +101,7 @@ export function fillsOf(stage: Stage): Fill[] {
 /** Tells whether a record is made by fills at a stage, or by the rule of its lane. */
 export function makesRecord(stage: Stage, rule: Rule | undefined): boolean {
   return rule
-    ? rule.then === 'use'
+    ? rule.then === 'use' || rule.then === 'ask'
     : stage.verb === 'Write' || stage.verb === 'Answer' || (stage.verb === 'Map' && !stage.language);
 }
 

@@ -180,7 +180,7 @@ function laneWith(lane: Lane | undefined, change: ChangeBlock): Lane | undefined
     lane && {
       ...lane,
       rules: lane.rules.map((rule) =>
-        rule.stages?.length || rule.then === 'go-on' || rule.then === 'reject'
+        rule.stages?.length || ['go-on', 'reject', 'ask'].includes(rule.then)
           ? { ...rule, stages: blockWith(rule.stages ?? [], rule.id, change) }
           : rule,
       ),

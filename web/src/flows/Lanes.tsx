@@ -1,6 +1,7 @@
 import { Button, Dropdown, Form, InputNumber, Select } from 'antd';
 import type { FailureClass, FlowFile, Rule, Stage } from '../api/flow';
 import { outlineLines, withLane, withRule, withStage } from '../api/outline';
+import { AskOutcomes, fieldsUsed } from './AskOutcomes';
 import { ExpressionField } from './ExpressionField';
 import css from './flow.module.css';
 import { ruleText } from './Outline';
@@ -95,6 +96,7 @@ export function RulePane({
   const onTry = useTry();
   const line = outlineLines(file).find((l) => l.kind === 'rule' && l.id === rule.id);
   const owner = line?.kind === 'rule' ? line.owner : undefined;
+  const asks = rule.then === 'ask';
   const change = (part: Partial<Rule>) => onFile(withRule(file, rule.id, (r) => ({ ...r, ...part })));
   const remove = () => {
     onFile(withRule(file, rule.id, () => null));
@@ -104,10 +106,13 @@ export function RulePane({
     <div className={css.stage}>
       <div className={css.stageHead}>
         <h2>
-          When {owner ? `${owner.verb} ${'as' in owner ? `$${owner.as}` : ''} fails` : 'any stage fails'}
+          When {owner ? `${owner.verb} ${'as' in owner ? `$${owner.as}` : ''}` : 'any stage'}{' '}
+          {asks ? 'is in doubt' : 'fails'}
         </h2>
         <span className="dim clip grow">
-          the first rule that fits says what happens; what is in doubt no rule catches
+          {asks
+            ? 'asked when the record goes on after a crash, and when somebody asks on the run’s page'
+            : 'the first rule that fits says what happens; what is in doubt no rule catches'}
         </span>
         <Button size="small" onClick={remove}>
           Remove
@@ -121,26 +126,30 @@ export function RulePane({
         size="small"
         className="pad-over rigid"
       >
-        <Form.Item label="Counts for" extra="All failures when none is named.">
-          <Select
-            mode="multiple"
-            aria-label="Counts for"
-            className="field-4xl"
-            placeholder="every failure"
-            value={rule.on ?? []}
-            options={CLASSES}
-            onChange={(on: FailureClass[]) => change({ on: on.length ? on : undefined })}
-          />
-        </Form.Item>
-        <Form.Item label="And only when">
-          <ExpressionField
-            label="And only when"
-            value={rule.when}
-            placeholder="$failure/status = '503'"
-            onTry={onTry}
-            onChange={(when) => change({ when })}
-          />
-        </Form.Item>
+        {!asks && (
+          <>
+            <Form.Item label="Counts for" extra="All failures when none is named.">
+              <Select
+                mode="multiple"
+                aria-label="Counts for"
+                className="field-4xl"
+                placeholder="every failure"
+                value={rule.on ?? []}
+                options={CLASSES}
+                onChange={(on: FailureClass[]) => change({ on: on.length ? on : undefined })}
+              />
+            </Form.Item>
+            <Form.Item label="And only when">
+              <ExpressionField
+                label="And only when"
+                value={rule.when}
+                placeholder="$failure/status = '503'"
+                onTry={onTry}
+                onChange={(when) => change({ when })}
+              />
+            </Form.Item>
+          </>
+        )}
         <Form.Item label="Then">
           <span className="row">
             <Select
@@ -186,7 +195,8 @@ export function RulePane({
             read.
           </p>
         )}
-        {(rule.then === 'go-on' || rule.then === 'reject') && (
+        {asks && <AskOutcomes rule={rule} onChange={change} />}
+        {(rule.then === 'go-on' || rule.then === 'reject' || asks) && (
           <p className="dim under-label">
             {rule.stages?.length
               ? 'Its stages are below it in the outline.'
@@ -194,12 +204,13 @@ export function RulePane({
           </p>
         )}
       </Form>
-      {rule.then === 'use' && (
+      {(rule.then === 'use' || asks) && (
         <RecordSheet
           {...rest}
           stage={{ id: rule.id, columns: rule.columns ?? [], fills: rule.fills ?? [], document: undefined }}
           call={undefined}
-          heading="value"
+          heading={asks ? 'what stands for the reply when it is done' : 'value'}
+          missing={asks ? fieldsUsed(file, rule, owner && 'as' in owner ? owner.as : undefined) : undefined}
           everything={false}
           onChange={(its) => change({ columns: its.columns, fills: its.fills })}
         />

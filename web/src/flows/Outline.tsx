@@ -20,6 +20,7 @@ export function ruleText(rule: Rule): string {
     'go-on': 'go on',
     reject: 'reject',
     stop: 'stop the run',
+    ask: 'in doubt: ask',
   }[rule.then];
   return then + on;
 }

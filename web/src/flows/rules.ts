@@ -12,6 +12,9 @@ export function ruleActions(stage: Stage | undefined): { value: Rule['then']; la
     ...(stage ? [{ value: 'go-on' as const, label: 'run stages and go on' }] : []),
     { value: 'reject', label: 'run stages and reject' },
     { value: 'stop', label: 'reject and stop the run' },
+    ...(stage && mayBeAsked(stage)
+      ? [{ value: 'ask' as const, label: 'in doubt: ask what became of it' }]
+      : []),
   ];
 }
 
@@ -34,28 +37,46 @@ function changesData(batch: BatchStage): boolean {
   return allInside(batch.stages).some((s) => s.verb === 'Call' && s.delivery.effect === 'changes');
 }
 
+/** Tells whether a stage can be in doubt, and a service asked about it. */
+function mayBeAsked(stage: Stage): stage is CallStage {
+  return stage.verb === 'Call' && stage.delivery.effect === 'changes';
+}
+
 /** Returns a call of the same service that takes a change back. */
 export function newUndo(file: FlowFile, stage: CallStage | BatchStage): CallStage {
   const call =
     stage.verb === 'Call' ? stage : allInside(stage.stages).find((s): s is CallStage => s.verb === 'Call');
+  return sameService(file, call, `${stage.id}-undo`, 'undone', 'changes');
+}
+
+function sameService(
+  file: FlowFile,
+  call: CallStage | undefined,
+  id: string,
+  as: string,
+  effect: CallStage['delivery']['effect'],
+): CallStage {
   return {
     verb: 'Call',
-    id: freeStageId(file, `${stage.id}-undo`),
-    as: freeVariable(file, 'undone'),
+    id: freeStageId(file, id),
+    as: freeVariable(file, as),
     contract: call?.contract,
     service: call?.service,
     port: call?.port,
     endpoint: call?.endpoint,
     fills: [],
-    delivery: { ...DELIVERY, effect: 'changes' },
+    delivery: { ...DELIVERY, effect },
   };
 }
 
-/** Returns a new rule of a stage's failure lane. */
+/** Returns a new rule of a stage's failure lane; one that asks has the call of an operation to ask with. */
 export function newRule(file: FlowFile, stage: Stage, then: Rule['then']): Rule {
   return {
     id: freeStageId(file, `${stage.id}-rule`),
     then,
     ...(then === 'again' ? { times: 2, backOffMillis: 200 } : {}),
+    ...(then === 'ask' && mayBeAsked(stage)
+      ? { stages: [sameService(file, stage, `${stage.id}-found`, 'found', 'reads')], outcomes: {} }
+      : {}),
   };
 }

@@ -1,4 +1,4 @@
-import type { Fill, FlowFile, Lane, NamedValue, Stage } from '../api/flow';
+import type { Fill, FlowFile, Lane, NamedValue, Rule, Stage } from '../api/flow';
 import { allStages, withBlocks } from '../api/outline';
 
 /** Which of a stage's variables: what it makes, a Split's item or what is gathered, a Batch or its verdict. */
@@ -45,8 +45,17 @@ export function withVariable(file: FlowFile, stageId: string, to: string, which:
           name === from ? start + quote + to + quote : all,
       ),
     );
-  const lane = (its: Lane | undefined): Lane | undefined =>
-    its && { ...its, rules: its.rules.map((r) => ({ ...r, when: swap(r.when), fills: r.fills?.map(fill) })) };
+  const rule = (r: Rule): Rule => ({
+    ...r,
+    when: swap(r.when),
+    fills: r.fills?.map(fill),
+    outcomes: r.outcomes && {
+      done: swap(r.outcomes.done),
+      notDone: swap(r.outcomes.notDone),
+      conflicting: swap(r.outcomes.conflicting),
+    },
+  });
+  const lane = (its: Lane | undefined): Lane | undefined => its && { ...its, rules: its.rules.map(rule) };
   const stage = (s: Stage): Stage => {
     const next = { ...s, lane: lane(s.lane) } as Stage;
     if (!next.lane) delete next.lane;

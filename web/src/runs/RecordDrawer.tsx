@@ -8,6 +8,7 @@ import type { Run, Way } from '../api/types';
 import { Trouble, When } from '../shared/parts';
 import { endLabel } from './ends';
 import { RecordWay } from './RecordWay';
+import { useAskAbout } from './useResend';
 import { useSettle } from './useSettle';
 
 /** One record's whole way: what came in, each effect with its tries, what was sent and answered. */
@@ -32,6 +33,14 @@ export function RecordDrawer({
   const passages = way.data?.passages ?? [];
   const left = passages.filter((p) => p.changes && p.outcome === 'done' && !/:undo(\/|$)/.test(p.path));
   const stages = file ? allStages(file) : [];
+  const ask = useAskAbout(run);
+  const doubtful = passages.filter((p) => p.outcome === 'in-doubt').map((p) => p.stage);
+  const asks = stages.some((s) => doubtful.includes(s.id) && s.lane?.rules.some((r) => r.then === 'ask'));
+  const open =
+    line?.ended === 'in-doubt' &&
+    !way.data?.settlement &&
+    !way.data?.sentAgainIn &&
+    !['running', 'paused', 'interrupted'].includes(run.state);
   const called = (id: string) => {
     const stage = stages.find((s) => s.id === id);
     return stage?.verb === 'Call' ? (stage.operation ?? id) : id;
@@ -79,11 +88,17 @@ export function RecordDrawer({
           )}
           {way.data?.sentAgainIn && (
             <p>
-              Sent again in <Link to={`/runs/${way.data.sentAgainIn}`}>run {way.data.sentAgainIn}</Link>.
+              {line.ended === 'in-doubt' ? 'Goes on in' : 'Sent again in'}{' '}
+              <Link to={`/runs/${way.data.sentAgainIn}`}>run {way.data.sentAgainIn}</Link>.
             </p>
           )}
-          {line.ended === 'in-doubt' && !way.data?.settlement && run.state !== 'running' && (
+          {open && (
             <p className="row">
+              {asks && (
+                <Button size="small" type="primary" onClick={() => void ask({ ordinals: [record] })}>
+                  Ask what became of it
+                </Button>
+              )}
               <Button size="small" onClick={() => settle('done', 1, { ordinals: [record] })}>
                 It is done …
               </Button>

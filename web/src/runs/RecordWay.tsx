@@ -156,6 +156,7 @@ function Passage({ run, way, passage }: { run: Run; way: Way; passage: PassageLi
     <section aria-label={`passage ${passage.stage}`} className={css.passage}>
       <span className={passage.outcome === 'done' || passage.outcome === 'undone' ? 'dim' : 'bad'}>
         {!way.batches.some((b) => b.path === passage.path) && <b>{itemText(passage.path)}</b>}
+        {passage.path.startsWith('earlier/') && 'of what an earlier run did: '}
         {OUTCOME[passage.outcome] ?? passage.outcome}
         {passage.changes && ', changes data'}
       </span>

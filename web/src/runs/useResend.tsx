@@ -4,14 +4,14 @@ import { api, query } from '../api/client';
 import type { FlowDifference, Run, RunResendable } from '../api/types';
 import { Differences } from '../publish/Differences';
 
-type How = { anew: boolean; inForce: boolean };
+type How = { doneBefore: 'kept' | 'taken-back' | 'anew'; inForce: boolean };
 
 /** Sends records again: asks under which revision, and what becomes of what they did before, where that matters. */
 export function useResend(run: Run) {
   const { modal, message } = App.useApp();
   const navigate = useNavigate();
   return async (records: number, some: { cause?: string; ordinals?: number[] } = {}) => {
-    const how: How = { anew: false, inForce: false };
+    const how: How = { doneBefore: 'kept', inForce: false };
     const known = await api.get<RunResendable>(`/runs/${run.id}/resendable${query({ cause: some.cause })}`);
     const other = known.inForce !== undefined && known.inForce !== run.flowRevision;
     const differs = other
@@ -50,13 +50,19 @@ export function useResend(run: Run) {
                 {known.did} of them {known.did === 1 ? 'has a change that is' : 'have changes that are'} done:
               </p>
               <Radio.Group
-                defaultValue={false}
+                className="column"
+                defaultValue="kept"
                 onChange={(e) => {
-                  how.anew = e.target.value as boolean;
+                  how.doneBefore = e.target.value as How['doneBefore'];
                 }}
                 options={[
-                  { value: false, label: 'keep what is done: it is not sent again' },
-                  { value: true, label: 'do it once more' },
+                  { value: 'kept', label: 'keep what is done: it is not sent again' },
+                  {
+                    value: 'taken-back',
+                    label: `take it back first, then do it anew${known.takesBack ? '' : ': the flow says not how'}`,
+                    disabled: !known.takesBack,
+                  },
+                  { value: 'anew', label: 'do it once more beside what is done' },
                 ]}
               />
             </>
@@ -73,5 +79,19 @@ export function useResend(run: Run) {
         }
       },
     });
+  };
+}
+
+/** Asks what became of records in doubt, by the rule of their call; they go on from there in a run of their own. */
+export function useAskAbout(run: Run) {
+  const { message } = App.useApp();
+  const navigate = useNavigate();
+  return async (some: { cause?: string; ordinals?: number[] } = {}) => {
+    try {
+      const started = await api.post<Run>(`/runs/${run.id}/resend`, { ...some, doubtful: true });
+      navigate(`/runs/${started.id}`);
+    } catch (e) {
+      void message.error(e instanceof Error ? e.message : String(e), 8);
+    }
   };
 }

@@ -30,7 +30,7 @@ abstract class KilledRuns extends SeededApi {
     /** An answer of the desk. */
     record Reply(int status, String body) {}
 
-    /** Notes a request in the desk's log and answers it. */
+    /** Notes a request in the desk's log and answers it; null breaks the connection. */
     abstract Reply answer(String request);
 
     /** What must hold between the desk's log and a run that has ended. */
@@ -46,6 +46,9 @@ abstract class KilledRuns extends SeededApi {
             try (exchange) {
                 Reply reply = answer(new String(exchange.getRequestBody().readAllBytes(), StandardCharsets.UTF_8));
                 Thread.sleep(15);
+                if (reply == null) {
+                    return;
+                }
                 byte[] body = reply.body().getBytes(StandardCharsets.UTF_8);
                 exchange.getResponseHeaders().set("Content-Type", "text/xml");
                 exchange.sendResponseHeaders(reply.status(), body.length);
@@ -93,7 +96,7 @@ abstract class KilledRuns extends SeededApi {
             int until = received.size() + 1 + random.nextInt(25);
             while (received.size() < until
                     && client.get(path).get("run").get("state").asText().equals("running")) {
-                Thread.onSpinWait();
+                Thread.sleep(2);
             }
             product.kill();
             kills++;

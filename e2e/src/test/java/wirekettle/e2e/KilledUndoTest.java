@@ -97,6 +97,41 @@ public class KilledUndoTest extends KilledRuns {
         assertEquals(new HashSet<>(anew).size(), anew.size(), "each once");
     }
 
+    /** What a Gather that only rejects left booked is taken back first where that is asked for, then all is booked. */
+    @Test
+    public void whatIsLeftIsTakenBackBeforeItIsSentAgain() throws Exception {
+        received.clear();
+        days.clear();
+        long flow = crates("Taken back");
+        JsonNode made = client.get("/api/flows/" + flow);
+        ObjectNode file = made.get("file").deepCopy();
+        ((ObjectNode) file.at("/stages/3/gather")).put("whenSomeFail", "reject");
+        client.send("PUT", "/api/flows/" + flow, file, Map.of("If-Match", "\"2\""));
+        JsonNode run = client.post("/api/flows/" + flow + "/runs", asked());
+        String path = "/api/runs/" + run.get("id").asLong();
+        JsonNode first = ended(path, "run");
+        assertTrue(crates("cancel ", received).isEmpty(), "nothing is taken back by itself");
+        Map<String, Set<String>> left = crates("book ", received);
+        for (JsonNode line : client.get(path + "/records?ended=done&size=500").get("items")) {
+            left.remove(line.get("key").asText());
+        }
+        JsonNode known = client.get(path + "/resendable");
+        assertEquals(known.get("did").asInt(), left.size(), known.toString());
+        assertTrue(known.get("takesBack").asBoolean());
+        refusing = false;
+        int before = received.size();
+        JsonNode again = client.post(path + "/resend", Map.of("doneBefore", "taken-back"));
+        JsonNode ended = ended("/api/runs/" + again.get("id").asLong(), "run");
+        refusing = true;
+        assertEquals(ended.get("done").asInt(), first.get("rejected").asInt(), ended.toString());
+        List<String> anew = List.copyOf(received).subList(before, received.size());
+        assertEquals(crates("cancel ", anew), left);
+        assertEquals(new HashSet<>(anew).size(), anew.size(), "each once");
+        Map<String, Set<String>> booked = crates("book ", anew);
+        left.forEach((loan, crates) -> assertTrue(booked.get(loan).containsAll(crates), loan));
+        assertEquals(booked.size(), first.get("rejected").asInt());
+    }
+
     private static Map<String, Object> asked() {
         return Map.of("environment", "Test", "confirmed", true);
     }

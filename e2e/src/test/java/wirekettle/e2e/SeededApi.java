@@ -6,7 +6,9 @@ import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.io.IOException;
 import java.util.List;
 import java.util.Map;
+import org.testng.ITestResult;
 import org.testng.annotations.AfterClass;
+import org.testng.annotations.AfterMethod;
 import wirekettle.demo.DemoWorld;
 import wirekettle.demo.ProductClient;
 import wirekettle.demo.StartedProduct;
@@ -23,6 +25,19 @@ abstract class SeededApi {
         world = new DemoWorld(0);
         product = Seeded.product(world, heap, settings);
         client = product.client();
+    }
+
+    /** What the product logged as an error is the first thing to look at when a test fails. */
+    @AfterMethod
+    public void troubleOfAFailure(ITestResult result) throws IOException {
+        if (!result.isSuccess() && product != null) {
+            List<String> lines = product.log().lines().toList();
+            for (int i = 0; i < lines.size(); i++) {
+                if (lines.get(i).contains("ERROR")) {
+                    lines.subList(i, Math.min(lines.size(), i + 12)).forEach(System.out::println);
+                }
+            }
+        }
     }
 
     @AfterClass(alwaysRun = true)

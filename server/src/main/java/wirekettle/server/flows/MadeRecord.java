@@ -5,6 +5,7 @@ import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import wirekettle.core.assist.FieldCoverage;
 import wirekettle.core.assist.Fixes;
 import wirekettle.core.expression.Scope;
@@ -33,11 +34,13 @@ import wirekettle.core.value.Node;
  * @param rows what makes its rows, null when it cannot work
  */
 record MadeRecord(MakesRecord made, RowMaker rows) {
+    private static final Set<Lane.Then> MAKING = Set.of(Lane.Then.USE, Lane.Then.ASK);
+
     /** Returns what makes a record at a stage or rule, null where none is made by fills. */
     static MadeRecord of(CompiledFlow flow, String id) {
         CompiledLane.Rule rule = flow.rule(id);
         if (rule != null) {
-            return rule.rule().then() == Lane.Then.USE ? new MadeRecord(rule.rule(), rule.value()) : null;
+            return MAKING.contains(rule.rule().then()) ? new MadeRecord(rule.rule(), rule.value()) : null;
         }
         for (CompiledSplit split : flow.all(CompiledSplit.class)) {
             if (id.equals(SplitStage.gathering(split.id()))) {

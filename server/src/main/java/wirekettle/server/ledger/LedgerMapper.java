@@ -80,7 +80,8 @@ public interface LedgerMapper {
             String fingerprint,
             byte[] made,
             byte[] reply,
-            Boolean ended) {}
+            Boolean ended,
+            Boolean settled) {}
 
     /** A key that is held back, and the record it is held back behind. */
     record Held(String key, Long ordinal) {}
@@ -205,7 +206,7 @@ public interface LedgerMapper {
     List<Ended> ended(@Param("run") long run, @Param("after") long after, @Param("most") int most);
 
     /** Returns the effects of records that have not ended, and of batches that hold such a record. */
-    @Select("select ordinal, path, stage, number, outcome, fingerprint, made, reply, ended from"
+    @Select("select ordinal, path, stage, number, outcome, fingerprint, made, reply, ended, false settled from"
             + " (select ordinal, path, stage, number, outcome, fingerprint, made, reply, last_member, exists"
             + " (select 1 from record_end e where e.month = p.month and e.run_id = p.run_id and e.ordinal = p.ordinal)"
             + " ended from passage p where" + MONTH + "and made is not null) p where not ended or last_member >"
@@ -225,7 +226,8 @@ public interface LedgerMapper {
 
     /** Returns the effects of the records a run sends again, by their places in it, those of earlier runs first. */
     @Select(PICKS + "select r.ordinal, p.path, p.stage, p.number, p.outcome, p.fingerprint, p.made, p.reply,"
-            + " false ended from r"
+            + " false ended, exists (select 1 from settlement s where s.run_id = r.origin_run and s.ordinal ="
+            + " r.origin_ordinal and s.what = 'not-done') settled from r"
             + " join passage p on p.month = (select month_of(started_at) from run where id = r.origin_run)"
             + " and p.run_id = r.origin_run and p.ordinal = r.origin_ordinal"
             + " where p.made is not null or p.outcome in ('undone', 'in-doubt')"
@@ -272,6 +274,39 @@ public interface LedgerMapper {
     int pick(
             @Param("run") long run,
             @Param("by") long by,
+            @Param("cause") String cause,
+            @Param("ordinals") String ordinals);
+
+    /**
+     * Which records of a run can be asked about, and are not yet, as {@code e}: all that is in doubt of them are calls
+     * with a rule that asks.
+     */
+    String ASKABLE =
+            " and e.ordinal > 0 and not exists (select 1 from settlement s where s.run_id = e.run_id and s.ordinal"
+                    + " = e.ordinal) and not exists (select 1 from run_pick k where k.origin_run = e.run_id and k.origin_ordinal ="
+                    + " e.ordinal) and e.ended = 'in-doubt' and (select coalesce(bool_and(p.stage = any (string_to_array(#{calls},"
+                    + " ',')) and p.path not like '%:undo%'), false) from passage p where p.run_id = e.run_id and p.month = e.month"
+                    + " and p.ordinal = e.ordinal and p.outcome = 'in-doubt') ";
+
+    /** Returns how many records of a run can be asked about. */
+    @Select(
+            "select count(*) from record_end e where e.run_id = #{run} and e.month = (select month_of(started_at) from run"
+                    + " where id = #{run})" + ASKABLE + MEANT)
+    long askable(
+            @Param("run") long run,
+            @Param("calls") String calls,
+            @Param("cause") String cause,
+            @Param("ordinals") String ordinals);
+
+    /** Picks the records of a run that can be asked about for another run; returns how many. */
+    @Insert(
+            "insert into run_pick (run_id, ordinal, origin_run, origin_ordinal) select #{by}, row_number() over (order by"
+                    + " e.ordinal), e.run_id, e.ordinal from record_end e where e.run_id = #{run} and e.month = (select"
+                    + " month_of(started_at) from run where id = #{run})" + ASKABLE + MEANT)
+    int pickAskable(
+            @Param("run") long run,
+            @Param("by") long by,
+            @Param("calls") String calls,
             @Param("cause") String cause,
             @Param("ordinals") String ordinals);
 

@@ -14,6 +14,7 @@ import wirekettle.core.flow.run.Effect;
 import wirekettle.core.flow.run.KeptNode;
 import wirekettle.core.flow.run.Passage;
 import wirekettle.core.flow.run.Past;
+import wirekettle.core.flow.run.Replay;
 import wirekettle.core.flow.run.Totals;
 import wirekettle.core.value.FieldEdits;
 import wirekettle.core.value.Node;
@@ -22,6 +23,15 @@ import wirekettle.server.web.Json;
 
 /** What the ledger of a run knows from before; read on in the order of the input, a page at a time. */
 public final class PostgresPast implements Past {
+    /** What records sent again did before stays done. */
+    public static final String KEPT = "kept";
+
+    /** It is done once more. */
+    public static final String ANEW = "anew";
+
+    /** It is taken back first. */
+    public static final String TAKEN_BACK = "taken-back";
+
     private static final int PAGE = 5_000;
 
     private final LedgerMapper ledger;
@@ -30,6 +40,7 @@ public final class PostgresPast implements Past {
     private final Totals totals;
     private final Map<Long, OpenRecord> open = new HashMap<>();
     private final Map<Long, OpenRecord> once = new HashMap<>();
+    private final Map<Long, OpenRecord> back = new HashMap<>();
     private final Set<Long> over = new HashSet<>();
     private final Map<String, Long> held = new LinkedHashMap<>();
     private final List<Long> picked;
@@ -72,13 +83,14 @@ public final class PostgresPast implements Past {
                         .accepts(Json.read(texts.opened(each.verdicts()), new TypeReference<>() {}));
             }
             picked = again.stream().map(LedgerMapper.Picked::place).toList();
-            correct("anew".equals(run.doneBefore()));
+            correct(run.doneBefore());
         } else {
             picked = null;
         }
         Map<Long, OpenRecord> ended = new HashMap<>();
         for (LedgerMapper.Open each : ledger.open(this.run)) {
-            take(texts, each, each.ordinal() < 1 ? once : each.ended() ? ended : open);
+            Map<Long, OpenRecord> its = each.ordinal() < 1 ? once : each.ended() ? ended : open;
+            take(texts, each, new Effect(each.path(), each.stage(), each.number()).undoesEarlier() ? back : its);
         }
         List<OpenRecord> claimed = new ArrayList<>(open.values());
         claimed.addAll(ended.values());
@@ -88,19 +100,33 @@ public final class PostgresPast implements Past {
         ledger.held(this.run).forEach(each -> held.put(each.key(), each.ordinal()));
     }
 
-    /** Takes what was changed in records that are sent again; where all is done anew, nothing they did is known. */
-    private void correct(boolean anew) {
+    /**
+     * Takes what was changed in records that are sent again; where what they did is done anew or taken back first,
+     * nothing of it is known when they go their way.
+     */
+    private void correct(String doneBefore) {
         for (LedgerMapper.Edited each : ledger.edited(run)) {
             Map<String, String> fields = Json.read(each.fields(), new TypeReference<>() {});
             edits.computeIfAbsent(each.ordinal(), ordinal -> new HashMap<>()).putAll(fields);
         }
         for (Long ordinal : List.copyOf(open.keySet())) {
-            if (anew) {
-                open.put(ordinal, OpenRecord.bare(seen.get(ordinal)));
-            } else if (edits.containsKey(ordinal)) {
-                open.get(ordinal).replay().corrected();
+            if (KEPT.equals(doneBefore)) {
+                if (edits.containsKey(ordinal)) {
+                    open.get(ordinal).replay().corrected();
+                }
+                continue;
+            }
+            OpenRecord before = open.put(ordinal, OpenRecord.bare(seen.get(ordinal)));
+            if (TAKEN_BACK.equals(doneBefore) && before.replay().did()) {
+                back.put(ordinal, before);
             }
         }
+    }
+
+    @Override
+    public Replay takesBack(long ordinal) {
+        OpenRecord before = back.get(ordinal);
+        return before == null ? null : before.replay();
     }
 
     @Override
@@ -109,14 +135,15 @@ public final class PostgresPast implements Past {
         return fields == null ? given : FieldEdits.applied(given, fields);
     }
 
-    /** Takes what an earlier run says of a record: what was in doubt was settled since as not done. */
+    /** Takes what an earlier run says of a record: what was in doubt may have been settled since as not done. */
     private static void takeEarlier(LedgerTexts texts, LedgerMapper.Open each, Map<Long, OpenRecord> into) {
         if (each.made() != null) {
             take(texts, each, into);
         }
         OpenRecord known = into.get(each.ordinal());
-        boolean settled = !each.outcome().equals(Passage.Outcome.DONE.word());
-        if (known != null && settled) {
+        boolean asked = each.outcome().equals(Passage.Outcome.IN_DOUBT.word()) && !each.settled();
+        boolean nothing = !each.outcome().equals(Passage.Outcome.DONE.word()) && !asked;
+        if (known != null && nothing) {
             known.replay().passage(new Effect(each.path(), each.stage(), each.number()), null);
         }
     }

@@ -42,7 +42,8 @@ public interface RunMapper {
      * @param file the file that began it, or null
      * @param discarded how many of its records somebody discarded
      * @param doubtSettled how many of its records in doubt somebody settled
-     * @param doneBefore what a run that sends again does with what was done before: kept or anew; null for others
+     * @param doneBefore what a run that sends again does with what was done before: kept, anew or taken-back; null
+     *     for others
      */
     @Schema(
             name = "Run",

@@ -4,7 +4,6 @@ import com.fasterxml.jackson.core.type.TypeReference;
 import io.smallrye.mutiny.Multi;
 import io.smallrye.mutiny.infrastructure.Infrastructure;
 import jakarta.inject.Inject;
-import jakarta.transaction.Transactional;
 import jakarta.ws.rs.GET;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
@@ -23,7 +22,6 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.atomic.AtomicBoolean;
-import java.util.stream.Collectors;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import org.jboss.resteasy.reactive.RestStreamElementType;
 import wirekettle.core.flow.file.CallStage;
@@ -338,111 +336,6 @@ public class RunResource {
     public RunMapper.Row resume(@PathParam("id") long id) throws IOException {
         current.mustRunIn(row(id).environment());
         runner.resume(id);
-        return row(id);
-    }
-
-    /**
-     * Which records to send again, and how.
-     *
-     * @param cause those that failed for one cause, null for all
-     * @param ordinals only these, with what is held back behind them; null for all
-     * @param anew whether what they did before is done once more; else it is kept
-     * @param inForce whether they go through the revision in force, else through the run's own
-     */
-    @Schema(name = "RunResend")
-    public record Resend(String cause, List<Long> ordinals, Boolean anew, Boolean inForce) {}
-
-    /** How many records would be sent again, and how many of them have a change that is done. */
-    @Schema(
-            name = "RunResendable",
-            requiredProperties = {"did"})
-    public record Resendable(long did, Integer inForce) {}
-
-    /** Says what is to be known before records are sent again. */
-    @GET
-    @Path("runs/{id}/resendable")
-    public Resendable resendable(@PathParam("id") long id, @QueryParam("cause") String cause) {
-        RunMapper.Row row = row(id);
-        Publication now = publications.inForce(row.flowId(), row.environment());
-        return new Resendable(ledger.did(id, any(cause), ""), now == null ? null : now.revision());
-    }
-
-    private void mustHaveEnded(RunMapper.Row row) {
-        current.mustRunIn(row.environment());
-        if (List.of("running", "paused", "interrupted").contains(row.state())) {
-            throw new Problem(
-                    409,
-                    "not-ended",
-                    "Run " + row.id() + " is " + row.state() + ": what failed is sent again once it ended.");
-        }
-    }
-
-    /** Sends records again that were rejected or held back; what they changed is not changed again unless asked to. */
-    @POST
-    @Needs(Right.RUN)
-    @Path("runs/{id}/resend")
-    public RunMapper.Row resend(@PathParam("id") long id, Resend which) throws IOException {
-        RunMapper.Row row = row(id);
-        mustHaveEnded(row);
-        boolean inForce = which != null && Boolean.TRUE.equals(which.inForce());
-        Publication now = inForce ? publications.inForce(row.flowId(), row.environment()) : null;
-        if (inForce && now == null) {
-            throw new Problem(409, "not-in-force", "Nothing of this flow is in force in " + row.environment() + ".");
-        }
-        Runner.Resend wanted = new Runner.Resend(
-                which == null ? null : which.cause(),
-                which == null || which.ordinals() == null ? List.of() : which.ordinals(),
-                which != null && Boolean.TRUE.equals(which.anew()),
-                now == null ? null : now.revision(),
-                now == null ? null : now.contracts());
-        return runs.byId(runner.resend(row, wanted, current.name()));
-    }
-
-    /**
-     * What is said of records that wait.
-     *
-     * @param what discarded; of records in doubt done or not-done
-     * @param reason why
-     * @param cause only those of a cause, null for all
-     * @param ordinals only these, null for all
-     */
-    @Schema(
-            name = "RunSettle",
-            requiredProperties = {"what", "reason"})
-    public record Settle(String what, String reason, String cause, List<Long> ordinals) {}
-
-    /** Discards records that were rejected or held back, or says of records in doubt what became of them. */
-    @POST
-    @Needs(Right.RUN)
-    @Path("runs/{id}/settlements")
-    @Transactional
-    public RunMapper.Row settle(@PathParam("id") long id, Settle given) {
-        RunMapper.Row row = row(id);
-        mustHaveEnded(row);
-        String reason = given.reason() == null ? "" : given.reason().strip();
-        if (reason.isEmpty() || reason.length() > MOST_REASON) {
-            throw new Problem(400, "no-reason", "Say why, in at most " + MOST_REASON + " characters.");
-        }
-        boolean discards = "discarded".equals(given.what());
-        if (!discards && !List.of("done", "not-done").contains(String.valueOf(given.what()))) {
-            throw new Problem(400, "bad-word", "A record is discarded; one in doubt is done or not-done.");
-        }
-        runs.lock(id);
-        String ordinals = given.ordinals() == null
-                ? ""
-                : given.ordinals().stream().map(String::valueOf).collect(Collectors.joining(","));
-        int settled = corrections.settle(
-                id,
-                given.what(),
-                reason,
-                current.name(),
-                discards ? "rejected,held-back" : "in-doubt",
-                any(given.cause()),
-                ordinals);
-        if (settled == 0) {
-            throw new Problem(409, "nothing-open", "None of these records waits any more.");
-        }
-        corrections.countSettled(id, discards ? settled : 0, discards ? 0 : settled);
         return row(id);
     }
 

@@ -24,7 +24,6 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
-import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.jboss.logging.Logger;
 import wirekettle.connect.HostRule;
@@ -285,79 +284,13 @@ public class Runner {
         go(id, flow, row.environment(), new PostgresPast(lines, texts, row), positions, FlowRun.Extent.ALL);
     }
 
-    /**
-     * Which records of a run are sent again, and how.
-     *
-     * @param cause only records that failed for this, null for all
-     * @param ordinals only these, with what is held back behind them; empty for all
-     * @param anew whether what they did before is done once more
-     * @param revision another revision than the run's own, with its contracts; null for its own
-     */
-    public record Resend(
-            String cause, List<Long> ordinals, boolean anew, Integer revision, Map<String, Integer> contracts) {
-        private String names() {
-            return ordinals.stream().map(String::valueOf).collect(Collectors.joining(","));
-        }
-
-        private String causes() {
-            return cause == null ? "%" : cause;
-        }
-    }
-
-    /**
-     * Sends records of a run again that are not done, in a run of its own, each from what it made and did; its rows are
-     * added to the targets.
-     */
-    public long resend(RunMapper.Row origin, Resend wanted, String by) throws IOException {
-        int revision = wanted.revision() == null ? origin.flowRevision() : wanted.revision();
-        FlowFile file = FlowFile.parse(flows.file(origin.flowId(), revision));
-        Map<String, Integer> contracts = wanted.revision() == null ? contractsOf(origin.id()) : wanted.contracts();
-        CompiledFlow flow = compiled(file, contracts);
-        if (wanted.revision() == null) {
-            mustBeAsThen(flow, origin.id());
-        }
-        mustReach(flow, origin.environment());
-        long id = QuarkusTransaction.requiringNew().call(() -> picked(origin, revision, flow, wanted, by));
-        Begun begun = new Begun("hand", null, origin.file() == null ? null : Path.of(origin.file()));
-        begun(id, flow, origin.environment(), begun, contracts);
-        Past past = new PostgresPast(lines, texts, runs.byId(id));
-        go(id, flow, origin.environment(), past, Map.of(), FlowRun.Extent.ALL);
-        return id;
-    }
-
-    /** Picks the records for a new run, all or none: two people who ask at once do not both get them. */
-    private long picked(RunMapper.Row origin, int revision, CompiledFlow flow, Resend wanted, String by) {
-        runs.lock(origin.id());
-        long id = runs.add(
-                origin.flowId(),
-                revision,
-                hashes(flow),
-                origin.environment(),
-                by,
-                context.clock().instant(),
-                0,
-                0,
-                false);
-        runs.take(id, leases.holder());
-        int picked = lines.pick(origin.id(), id, wanted.causes(), wanted.names());
-        if (picked == 0) {
-            throw new Problem(
-                    409,
-                    "nothing-open",
-                    "Run " + origin.id() + " has no rejected or held-back record left that was not sent again.");
-        }
-        runs.origin(id, origin.id(), picked, wanted.anew() ? "anew" : "kept");
-        runs.resent(origin.id(), lines.pickedOpen(id));
-        return id;
-    }
-
     /** Returns the revisions of the contracts a run began with, none for a run of before that was kept. */
-    private Map<String, Integer> contractsOf(long id) {
+    Map<String, Integer> contractsOf(long id) {
         String kept = runs.contracts(id);
         return kept == null ? Map.of() : Json.read(kept, new TypeReference<>() {});
     }
 
-    private void begun(long id, CompiledFlow flow, String environment, Begun begun, Map<String, Integer> contracts) {
+    void begun(long id, CompiledFlow flow, String environment, Begun begun, Map<String, Integer> contracts) {
         runs.take(id, leases.holder());
         runs.keepMonth(id);
         String file = begun.file() == null ? null : begun.file().toString();
@@ -367,7 +300,7 @@ public class Runner {
     }
 
     /** A run that does not say which revisions of contracts it began with goes on only where these are the same. */
-    private void mustBeAsThen(CompiledFlow flow, long id) {
+    void mustBeAsThen(CompiledFlow flow, long id) {
         if (runs.contracts(id) == null && !hashes(flow).equals(runs.contractHashes(id))) {
             throw new Problem(
                     409,
@@ -377,7 +310,7 @@ public class Runner {
         }
     }
 
-    private CompiledFlow compiled(FlowFile file, Map<String, Integer> contracts) {
+    CompiledFlow compiled(FlowFile file, Map<String, Integer> contracts) {
         CompiledFlow flow = context.compile(file, contracts);
         if (!flow.runnable()) {
             String why = flow.problems().isEmpty()
@@ -389,7 +322,7 @@ public class Runner {
     }
 
     /** Refuses before anything begins what would fail for every record: an address or secret that is not there. */
-    private void mustReach(CompiledFlow flow, String environment) throws IOException {
+    void mustReach(CompiledFlow flow, String environment) throws IOException {
         Set<String> missing = new TreeSet<>(flow.file().values());
         missing.removeAll(context.values(environment).keySet());
         if (!missing.isEmpty()) {
@@ -406,7 +339,7 @@ public class Runner {
         }
     }
 
-    private String hashes(CompiledFlow flow) {
+    String hashes(CompiledFlow flow) {
         Map<String, String> hashes = new TreeMap<>();
         for (CompiledCall call : flow.all(CompiledCall.class)) {
             hashes.put(call.stage().contract(), contracts.hash(call.stage().contract()));
@@ -428,8 +361,7 @@ public class Runner {
         context.mapping(file).tables().keySet().forEach(table -> uses.add(id, Uses.Kind.CODES, table));
     }
 
-    private void go(
-            long id, CompiledFlow flow, String environment, Past past, Map<String, Long> positions, FlowRun.Extent how)
+    void go(long id, CompiledFlow flow, String environment, Past past, Map<String, Long> positions, FlowRun.Extent how)
             throws IOException {
         List<WriteStage> targets = flow.file().all(WriteStage.class);
         WriteStage results = flow.file().results().orElse(null);

@@ -181,6 +181,7 @@ final class Compilation {
             places.put(rule.id(), failing);
             Expressions.Compiled when = condition(rule.id(), null, rule.when(), failing);
             RowMaker value = null;
+            CompiledOutcomes outcomes = null;
             CompiledBlock block = block(rule.stages(), failing);
             switch (rule.then()) {
                 case USE -> {
@@ -200,9 +201,15 @@ final class Compilation {
                     }
                     shapes(rule, stage, block, after);
                 }
+                case ASK -> {
+                    places.put(rule.id(), block.after());
+                    outcomes = CompiledOutcomes.of(rule, stage, block.after(), this);
+                    value = rule.columns().isEmpty() ? null : maker(rule, block.after());
+                }
                 default -> {}
             }
-            rules.add(new CompiledLane.Rule(rule, when, value, block, failing));
+            Reach its = outcomes == null ? failing : block.after();
+            rules.add(new CompiledLane.Rule(rule, when, value, block, its, outcomes));
         }
         rules.forEach(each -> this.rules.put(each.rule().id(), each));
         return new CompiledLane(List.copyOf(rules));

@@ -19,6 +19,21 @@ public record CompiledLane(List<Rule> rules) {
      * @param value what makes the value it uses, or null
      * @param block the stages it runs
      * @param reach what is in reach in it
+     * @param outcomes what the answer of a rule that asks tells, null for others
      */
-    public record Rule(Lane.Rule rule, Expressions.Compiled when, RowMaker value, CompiledBlock block, Reach reach) {}
+    public record Rule(
+            Lane.Rule rule,
+            Expressions.Compiled when,
+            RowMaker value,
+            CompiledBlock block,
+            Reach reach,
+            CompiledOutcomes outcomes) {}
+
+    /** Returns the rule that asks what became of a change in doubt, or null. */
+    public Rule asking() {
+        return rules.stream()
+                .filter(rule -> rule.rule().then() == Lane.Then.ASK)
+                .findFirst()
+                .orElse(null);
+    }
 }

@@ -16,7 +16,7 @@ public final class Reach {
             "run",
             "the run",
             null,
-            new Shape.OfNames(List.of("id", "started", "now", "record", "source", "file")),
+            new Shape.OfNames(List.of("id", "started", "now", "record", "source", "file", "key")),
             false);
 
     /** Nothing but the run. */
@@ -39,7 +39,7 @@ public final class Reach {
     /** The run once all its records have an end, with what is added up over them. */
     static Variable whole(List<String> sums) {
         List<Column> columns = new ArrayList<>();
-        for (String name : List.of("id", "now", "source", "file")) {
+        for (String name : List.of("id", "now", "source", "file", "key")) {
             columns.add(new Column(name, name, ScalarType.STRING, null, false));
         }
         for (String name : List.of("read", "saved", "rows")) {

@@ -239,6 +239,50 @@ public record FlowFile(
         return Optional.empty();
     }
 
+    /** Returns the ids of the calls of records with a rule that asks what became of them, but for those in a Batch. */
+    public List<String> asking() {
+        List<String> found = new ArrayList<>();
+        calls(stages, call -> {
+            boolean asks =
+                    call.lane() != null && call.lane().rules().stream().anyMatch(rule -> rule.then() == Lane.Then.ASK);
+            if (asks) {
+                found.add(call.id());
+            }
+        });
+        return found;
+    }
+
+    /** Returns the calls of records that change data and have nothing that takes it back, those of a Batch too. */
+    public List<CallStage> irreversible() {
+        List<CallStage> found = new ArrayList<>();
+        Consumer<CallStage> seen = call -> {
+            if (!call.delivery().reads() && call.undo().isEmpty()) {
+                found.add(call);
+            }
+        };
+        calls(stages, seen);
+        for (BatchStage batch : all(BatchStage.class)) {
+            walk(batch.inside(), each -> {
+                if (each instanceof CallStage call && !call.delivery().reads()) {
+                    found.add(call);
+                }
+            });
+        }
+        return found;
+    }
+
+    /** Goes through the calls of stages, but for those within a Batch and those that take something back. */
+    private static void calls(List<Stage> stages, Consumer<CallStage> seen) {
+        for (Stage stage : stages) {
+            if (stage instanceof CallStage call) {
+                seen.accept(call);
+                calls(call.lane() == null ? List.of() : call.lane().stages(), seen);
+            } else if (!(stage instanceof BatchStage)) {
+                calls(stage.inside(), seen);
+            }
+        }
+    }
+
     /** Returns the Read stage that gives the flow its records, empty when there is none yet. */
     public Optional<ReadStage> source() {
         return stages.stream()

@@ -31,7 +31,9 @@ public record Lane(List<Rule> rules) {
         /** Runs stages and rejects the record. */
         REJECT,
         /** Rejects the record and stops the run. */
-        STOP;
+        STOP,
+        /** Asks what became of a change that is in doubt, when its record goes on or is asked about. */
+        ASK;
 
         /** Returns the word used in files and the API. */
         @JsonValue
@@ -39,6 +41,17 @@ public record Lane(List<Rule> rules) {
             return name().toLowerCase(Locale.ROOT).replace('_', '-');
         }
     }
+
+    /**
+     * What the answer of a service tells of a change that is in doubt. More than one holding is conflicting; where none
+     * holds, nobody knows.
+     *
+     * @param done XPath 3.1 over what the rule's stages made: it took place
+     * @param notDone it did not take place, and may be sent; null or blank for never
+     * @param conflicting a person has to look at it; null or blank for never
+     */
+    @JsonInclude(JsonInclude.Include.NON_EMPTY)
+    public record Outcomes(String done, String notDone, String conflicting) {}
 
     /**
      * One rule.
@@ -49,9 +62,10 @@ public record Lane(List<Rule> rules) {
      * @param then what it does
      * @param times how often at most the stage is tried again, 1 to 10
      * @param backOffMillis wait before the first time, doubled each time
-     * @param columns the fields of the value used
+     * @param columns the fields of the value used; of a rule that asks, of what stands for the reply when it is done
      * @param fills what fills them
      * @param stages what is run
+     * @param outcomes what the answer of a rule that asks tells, null for others
      */
     @JsonInclude(JsonInclude.Include.NON_NULL)
     public record Rule(
@@ -63,7 +77,8 @@ public record Lane(List<Rule> rules) {
             Integer backOffMillis,
             @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Column> columns,
             @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Fill> fills,
-            @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Stage> stages)
+            @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Stage> stages,
+            Outcomes outcomes)
             implements MakesRecord {
         /** Fills in what may be left out. */
         public Rule {
@@ -74,6 +89,26 @@ public record Lane(List<Rule> rules) {
             columns = columns == null ? List.of() : List.copyOf(columns);
             fills = fills == null ? List.of() : List.copyOf(fills);
             stages = stages == null ? List.of() : List.copyOf(stages);
+            outcomes = then != Then.ASK ? null : outcomes == null ? new Outcomes(null, null, null) : outcomes;
+        }
+
+        /** A rule that asks nobody. */
+        public Rule(
+                String id,
+                List<FailureClass> on,
+                String when,
+                Then then,
+                Integer times,
+                Integer backOffMillis,
+                List<Column> columns,
+                List<Fill> fills,
+                List<Stage> stages) {
+            this(id, on, when, then, times, backOffMillis, columns, fills, stages, null);
+        }
+
+        /** Returns a rule that asks what became of a change; its fills make what stands for the reply. */
+        public static Rule ask(String id, Outcomes outcomes, List<Column> columns, List<Fill> fills, Stage... stages) {
+            return new Rule(id, null, null, Then.ASK, null, null, columns, fills, List.of(stages), outcomes);
         }
 
         /** Returns a rule that tries again what failed in some ways. */
@@ -93,12 +128,12 @@ public record Lane(List<Rule> rules) {
 
         /** Returns this rule only where a condition holds. */
         public Rule onlyWhen(String condition) {
-            return new Rule(id, on, condition, then, times, backOffMillis, columns, fills, stages);
+            return new Rule(id, on, condition, then, times, backOffMillis, columns, fills, stages, outcomes);
         }
 
         /** Returns this rule with other fills. */
         Rule filled(List<Fill> others) {
-            return new Rule(id, on, when, then, times, backOffMillis, columns, others, stages);
+            return new Rule(id, on, when, then, times, backOffMillis, columns, others, stages, outcomes);
         }
 
         @Override
@@ -157,7 +192,8 @@ public record Lane(List<Rule> rules) {
                                 rule.backOffMillis(),
                                 rule.columns(),
                                 rule.fills(),
-                                rule.stages().stream().map(change).toList()))
+                                rule.stages().stream().map(change).toList(),
+                                rule.outcomes()))
                         .toList());
     }
 }

@@ -45,6 +45,7 @@ final class CallStep implements Step {
     private final Semaphore places;
     private final CallMemory memory;
     private final ReplyCheck check;
+    private final Inquiry inquiry;
 
     CallStep(CompiledCall call, Steps steps) {
         this.call = call;
@@ -53,6 +54,7 @@ final class CallStep implements Step {
         this.secrets = line.reach().secrets();
         this.steps = steps;
         this.check = call.reply() == null ? null : new ReplyCheck(call.reply());
+        this.inquiry = Inquiry.of(call, steps);
         this.places = new Semaphore(delivery.atOnce());
         this.memory =
                 delivery.memorySeconds() == null || !delivery.reads() ? null : new CallMemory(delivery.memorySeconds());
@@ -89,6 +91,9 @@ final class CallStep implements Step {
             throw new Failed(halt.failure(), false);
         }
         if (steps.doors().replies() != null) {
+            if (inquiry != null) {
+                inquiry.show(item);
+            }
             if (call.pages() != null) {
                 Node first = new Pages(call.pages(), call.id()).page();
                 steps.watch().adds(call.id(), item.path(), item.scope().with(Paging.VARIABLE, first));
@@ -133,7 +138,7 @@ final class CallStep implements Step {
     }
 
     /** Uses what is known from before a crash; tells whether there was anything. */
-    private boolean replayed(Item item, Effect effect) throws Failed {
+    private boolean replayed(Item item, Effect effect) throws Failed, Stopped {
         Node made = item.made(call.id());
         if (made != null) {
             whole(made);
@@ -146,13 +151,7 @@ final class CallStep implements Step {
             throw new Failed(failed, false);
         }
         if (item.replay().claimed(effect)) {
-            item.passes(Passage.bare(effect, Passage.Outcome.IN_DOUBT));
-            throw new Failed(Failure.of(
-                            FailureClass.CONNECTION,
-                            "interrupted while it was sent",
-                            "the run was interrupted after the request may have left: nobody knows whether it arrived",
-                            call.id())
-                    .inDoubt());
+            return asked(item, effect);
         }
         Node reply;
         try {
@@ -167,6 +166,40 @@ final class CallStep implements Step {
         item.passes(Passage.bare(effect, Passage.Outcome.DONE));
         whole(reply);
         item.bind(call.stage().as(), judged(item, reply, 200, 1));
+        return true;
+    }
+
+    /**
+     * Says what became of a change that was claimed before a crash, or whose answer never came.
+     *
+     * @return whether it is done; else it may be sent
+     */
+    private boolean asked(Item item, Effect effect) throws Failed, Stopped {
+        Failure doubt = Failure.of(
+                        FailureClass.CONNECTION,
+                        "interrupted while it was sent",
+                        "the run was interrupted after the request may have left: nobody knows whether it arrived",
+                        call.id())
+                .inDoubt();
+        Node instead;
+        try {
+            if (inquiry == null) {
+                throw new Failed(doubt);
+            }
+            instead = inquiry.ask(item, doubt);
+        } catch (Failed failed) {
+            item.passes(Passage.bare(effect, Passage.Outcome.IN_DOUBT));
+            throw failed;
+        }
+        Passage.Outcome outcome = instead == null ? Passage.Outcome.NOT_DONE : Passage.Outcome.DONE;
+        Passage told = Passage.bare(effect, outcome);
+        // its reply never came: who goes on once more asks once more
+        steps.claims().known(new Ledger.KnownPassage(item.ordinal(), told, instead == null ? null : ""));
+        if (instead == null) {
+            return false;
+        }
+        item.passes(told);
+        item.bind(call.stage().as(), instead);
         return true;
     }
 

@@ -65,7 +65,7 @@ final class DrawnNumbers {
         List<String> led = item.replay().led().stream().map(KeptBatch::path).toList();
         String batch =
                 led.stream().filter(at -> Effect.within(place, at)).findFirst().orElse(null);
-        for (Passage passage : item.passages()) {
+        for (Passage passage : item.own()) {
             String at = passage.effect().path();
             boolean other = led.stream().anyMatch(each -> Effect.within(at, each) && !each.equals(batch));
             boolean near = Effect.within(at, place) || batch == null && Effect.within(place, at);

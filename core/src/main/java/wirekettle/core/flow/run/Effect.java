@@ -9,10 +9,21 @@ package wirekettle.core.flow.run;
  */
 public record Effect(String path, String stage, int number) {
     private static final String UNDO = ":undo";
+    private static final String EARLIER = "earlier/";
 
     /** Returns the path at which a call of an item at a path is reversed. */
     static String undoing(String path, String call) {
         return (path.isEmpty() ? "" : path + "/") + call + UNDO;
+    }
+
+    /** Returns the path at which something an earlier run did for the record is reversed, from where it was done. */
+    static String earlier(String path) {
+        return EARLIER + path;
+    }
+
+    /** Tells whether it reverses what an earlier run did. */
+    public boolean undoesEarlier() {
+        return path.startsWith(EARLIER);
     }
 
     /** Tells whether a path is another one, or within it. */

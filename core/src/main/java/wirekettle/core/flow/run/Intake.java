@@ -12,7 +12,12 @@ import wirekettle.core.value.NodeSize;
  */
 final class Intake {
     /** A record to be worked on. */
-    record Task(long ordinal, RecordSource.Item item, Past.OpenRecord past, MemoryBudget.Share memory) {}
+    record Task(
+            long ordinal,
+            RecordSource.Item item,
+            Past.OpenRecord past,
+            RecordWork.TakenBack back,
+            MemoryBudget.Share memory) {}
 
     private final RecordSource source;
     private final Past past;
@@ -141,7 +146,9 @@ final class Intake {
         if (parts.order() != null) {
             parts.order().reads(next, parts.work().key(item.node()));
         }
-        return new Task(next, item, known, share);
+        Replay did = past.takesBack(next);
+        RecordWork.TakenBack back = did == null ? null : new RecordWork.TakenBack(given.node(), did);
+        return new Task(next, item, known, back, share);
     }
 
     private void room(MemoryBudget.Share share, long bytes) throws IOException, InterruptedException {

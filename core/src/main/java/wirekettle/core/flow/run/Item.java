@@ -4,6 +4,8 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collections;
 import java.util.List;
+import java.util.Set;
+import java.util.stream.Collectors;
 import wirekettle.core.expression.Places;
 import wirekettle.core.expression.Scope;
 import wirekettle.core.soap.CallRoom;
@@ -49,6 +51,8 @@ final class Item {
     private Scope scope;
     private final List<Rows> rows = new ArrayList<>(2);
     private final List<Passage> passages = new ArrayList<>(1);
+    private List<Passage> earlier = List.of();
+    private boolean ofEarlierRun;
     private final List<Reversal> reversals = new ArrayList<>(0);
     private final List<ItemEnd> items = new ArrayList<>(0);
     private int[] entered = new int[8];
@@ -87,8 +91,8 @@ final class Item {
         this.record = record;
         this.fingerprint = fingerprint;
         this.key = key;
-        this.begun = scope;
-        this.scope = scope;
+        this.begun = RunKey.in(scope, replay.key(), path);
+        this.scope = begun;
         this.room = room;
         this.replay = replay;
         this.known = known;
@@ -105,16 +109,24 @@ final class Item {
                 ordinal, at, record, fingerprint, key, scope.apart(places).inside(variable, its), room, replay, known);
         item.halt = halt;
         item.looked = looked;
+        item.ofEarlierRun = ofEarlierRun;
         return item;
     }
 
     /** Returns the item that reverses a change, with the failure because of which it is reversed. */
     Item reversing(Reversal reversal, Failure why) {
-        String at = Effect.undoing(reversal.path(), reversal.stage());
+        String within = Effect.undoing(reversal.path(), reversal.stage());
+        String at = ofEarlierRun ? Effect.earlier(within) : within;
         Scope its = reversal.scope().apart().with("failure", why.node());
         Item item = new Item(ordinal, at, record, fingerprint, key, its, room, replay, known);
         item.looked = looked;
         return item;
+    }
+
+    /** Returns an item that asks what became of a change of this one: nothing of before is known to it. */
+    Item asking(Scope its) {
+        Replay nothing = Replay.starting(replay.now(), replay.key());
+        return new Item(ordinal, path, record, fingerprint, key, its, room, nothing, false);
     }
 
     /** Adds what an item within it did. */
@@ -300,8 +312,33 @@ final class Item {
         }
     }
 
+    /** Returns its passages; those of what was taken back come first, but for what it did once more. */
     List<Passage> passages() {
-        return List.copyOf(passages);
+        if (earlier.isEmpty()) {
+            return List.copyOf(passages);
+        }
+        Set<Effect> own = passages.stream().map(Passage::effect).collect(Collectors.toSet());
+        List<Passage> all = new ArrayList<>(earlier);
+        all.removeIf(each -> own.contains(each.effect()));
+        all.addAll(passages);
+        return all;
+    }
+
+    /** Returns its passages without those of what was taken back of an earlier run. */
+    List<Passage> own() {
+        return passages;
+    }
+
+    /** Lets nothing new begin: what an earlier run did for its record is gone through, to be taken back. */
+    void takesBackEarlier(Failure why) {
+        ofEarlierRun = true;
+        halt = new Halt(why, true);
+    }
+
+    /** Begins behind an item that took back what an earlier run did. */
+    void begins(Item back) {
+        earlier = List.copyOf(back.passages);
+        note(back.note);
     }
 
     /** Returns the passage of a call that is tried again, null when it is not. It stays until there is a new one. */

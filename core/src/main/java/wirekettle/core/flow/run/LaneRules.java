@@ -7,6 +7,7 @@ import wirekettle.core.expression.Scope;
 import wirekettle.core.fill.MappingProblem;
 import wirekettle.core.flow.compile.Compiled;
 import wirekettle.core.flow.compile.CompiledLane;
+import wirekettle.core.flow.file.Lane;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
@@ -24,6 +25,9 @@ final class LaneRules {
         this.stage = stage;
         this.steps = steps;
         for (CompiledLane.Rule rule : lane.rules()) {
+            if (rule.rule().then() == Lane.Then.ASK) {
+                continue; // what is in doubt no lane catches: see Inquiry
+            }
             rules.add(new Rule(rule, steps.block(rule.block())));
         }
     }
@@ -131,7 +135,8 @@ final class LaneRules {
         }
     }
 
-    private static Node value(CompiledLane.Rule rule, Scope failing) throws Failed {
+    /** Returns the value a rule makes. */
+    static Node value(CompiledLane.Rule rule, Scope failing) throws Failed {
         List<MappingProblem> problems = new ArrayList<>();
         Node value = rule.value() == null ? null : rule.value().node(failing, problems);
         if (value == null || !problems.isEmpty()) {

@@ -89,6 +89,9 @@ final class MapStep implements Step {
     }
 
     private long draw(Series series, int year, Item item) throws Failed {
+        if (item.halt() != null) {
+            throw new Failed(item.halt().failure(), false);
+        }
         try {
             return steps.doors().numbers().draw(series, year, new Numbers.Place(item.ordinal(), item.path(), map.id()));
         } catch (IOException e) {

@@ -30,6 +30,14 @@ public interface Past {
         return given;
     }
 
+    /**
+     * Returns what a record made and did in earlier runs that is taken back before it is sent again; null where nothing
+     * is.
+     */
+    default Replay takesBack(long ordinal) {
+        return null;
+    }
+
     /** Returns what the run had come to. */
     Totals totals();
 

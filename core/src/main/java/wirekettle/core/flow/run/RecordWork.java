@@ -13,7 +13,6 @@ import wirekettle.core.flow.compile.CompiledValue;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.soap.CallRoom;
 import wirekettle.core.soap.FailureClass;
-import wirekettle.core.soap.MemoryBudget;
 import wirekettle.core.soap.attachments.Attachments;
 import wirekettle.core.value.Content;
 import wirekettle.core.value.Node;
@@ -97,15 +96,19 @@ final class RecordWork {
         return key == null ? null : key.text();
     }
 
+    /**
+     * What a record did in earlier runs, to be taken back before it goes its way.
+     *
+     * @param record as it was
+     * @param did what it made and did
+     */
+    record TakenBack(Node record, Replay did) {}
+
     /** Does all the work for one record; every failure is part of the result. */
-    RecordResult process(
-            long ordinal,
-            RecordSource.Item given,
-            Past.OpenRecord past,
-            Long heldBehind,
-            Node carried,
-            MemoryBudget.Share memory)
-            throws Stopped {
+    RecordResult process(Intake.Task task, Long heldBehind, Node carried) throws Stopped {
+        long ordinal = task.ordinal();
+        RecordSource.Item given = task.item();
+        Past.OpenRecord past = task.past();
         Replay replay = past == null ? Replay.starting(now()) : past.replay();
         Scope scope = all.based(scope(flow, doors, names, started, replay.now(), ordinal, given.node()));
         if (carried != null) {
@@ -118,7 +121,7 @@ final class RecordWork {
                 Fingerprint.of(given.node()),
                 key(given.node()),
                 scope,
-                new CallRoom(files ? new Attachments() : null, memory),
+                new CallRoom(files ? new Attachments() : null, task.memory()),
                 replay,
                 past != null);
         if (heldBehind != null) {
@@ -126,11 +129,55 @@ final class RecordWork {
             Failure why = Failure.of(FailureClass.CONDITION, "held back", message, read.id());
             return new RecordResult(LedgerLine.heldBack(item, why), List.of(), item, false);
         }
+        if (task.back() != null) {
+            Failure left = takenBack(item, task.back());
+            if (left != null) {
+                return new RecordResult(LedgerLine.failed(item, left, 0), List.of(), item, false);
+            }
+        }
         Failure undoing = past == null ? null : replay.undoing("", "");
         if (undoing != null) {
             item.halts(new Item.Halt(undoing, true));
         }
         return whole(item, given.problem());
+    }
+
+    /** Takes back what earlier runs did for a record; returns what it ends with where something is left, else null. */
+    private Failure takenBack(Item item, TakenBack back) throws Stopped {
+        Replay did = back.did();
+        Scope scope = all.based(scope(flow, doors, names, started, did.now(), item.ordinal(), back.record()));
+        Item before = new Item(
+                item.ordinal(), "", back.record(), item.fingerprint(), item.key(), scope, item.room(), did, true);
+        Failure why =
+                Failure.of(FailureClass.CONDITION, "taken back", "what was done for it is taken back first", read.id());
+        before.takesBackEarlier(why);
+        did.undoes("", "", why);
+        Failed end = new Failed(why, false);
+        try {
+            steps.run(before);
+        } catch (Failed failed) {
+            end = failed.failure().doubtful() ? failed : end;
+        } catch (RuntimeException | StackOverflowError e) {
+            doors.trouble().accept(e);
+            return Failure.internal(read.id());
+        }
+        before.scope().files().undo();
+        end = end.failure().doubtful() ? end : all.reversals().takeBack(before, before.reversals(), end);
+        item.begins(before);
+        if (end.failure().doubtful()) {
+            return end.failure();
+        }
+        List<Effect> left = new ArrayList<>(did.done());
+        before.own().stream()
+                .filter(passage -> passage.outcome() == Passage.Outcome.UNDONE)
+                .forEach(passage -> left.remove(passage.effect()));
+        return left.isEmpty()
+                ? null
+                : Failure.of(
+                        FailureClass.CONDITION,
+                        "not taken back",
+                        "what " + left.get(0).stage() + " did is done, and nothing takes it back: nothing was sent",
+                        left.get(0).stage());
     }
 
     /** Goes on with a record that comes back from a batch. */

@@ -7,6 +7,7 @@ import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.UUID;
 import wirekettle.core.value.Node;
 import wirekettle.core.xml.XmlProblem;
 
@@ -19,6 +20,7 @@ public final class Replay {
     private static final ObjectMapper JSON = new ObjectMapper();
 
     private String now;
+    private String key;
     private final Map<String, Node> made = new LinkedHashMap<>();
     private final Map<String, Node> gathered = new LinkedHashMap<>();
     private final Map<String, Integer> ways = new LinkedHashMap<>();
@@ -61,8 +63,14 @@ public final class Replay {
 
     /** Returns an empty one that begins at an instant. */
     static Replay starting(String now) {
+        return starting(now, UUID.randomUUID().toString());
+    }
+
+    /** Returns an empty one that begins at an instant, with the key of its record. */
+    static Replay starting(String now, String key) {
         Replay replay = new Replay();
         replay.now = now;
+        replay.key = key;
         return replay;
     }
 
@@ -73,6 +81,11 @@ public final class Replay {
     /** Returns the record's time. */
     String now() {
         return now;
+    }
+
+    /** Returns the record's key. */
+    String key() {
+        return key;
     }
 
     /** Returns what a stage made at a place of the record, or null. */
@@ -247,6 +260,14 @@ public final class Replay {
         return effects.values().stream().anyMatch(reply -> reply != null);
     }
 
+    /** Returns the changes of it that are done, but for what took something back. */
+    synchronized List<Effect> done() {
+        return effects.entrySet().stream()
+                .filter(each -> each.getValue() != null && !each.getKey().undoes())
+                .map(Map.Entry::getKey)
+                .toList();
+    }
+
     /** Notes that the numbers a stage had drawn were given back: it draws others. */
     public synchronized void givesBack(String path, String stage) {
         made.remove(at(path, stage));
@@ -317,6 +338,7 @@ public final class Replay {
     public synchronized String text(String path) {
         ObjectNode text = JSON.createObjectNode();
         text.put("now", now);
+        text.put("key", key);
         nodes(text.putObject("made"), made, path);
         nodes(text.putObject("gathered"), gathered, path);
         ObjectNode taken = text.putObject("ways");
@@ -364,6 +386,7 @@ public final class Replay {
                 throw new IllegalArgumentException("what was kept of a record cannot be read: it is empty");
             }
             Replay replay = starting(read.path("now").asText());
+            replay.key = read.path("key").asText(replay.key);
             for (Map.Entry<String, JsonNode> each : read.path("made").properties()) {
                 replay.made.put(each.getKey(), KeptNode.read(each.getValue().asText()));
             }

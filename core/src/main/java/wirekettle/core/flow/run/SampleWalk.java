@@ -61,6 +61,9 @@ public final class SampleWalk {
      */
     public record Place(int position, int of, String said) {}
 
+    /** What stands for a key that is made for each record of a run. */
+    private static final String SAMPLE_KEY = "00000000-0000-4000-8000-000000000000";
+
     /** Thrown where another sample comes to the batch it would go in. */
     private static final class Arrived extends RuntimeException {
         private final transient Item item;
@@ -255,7 +258,7 @@ public final class SampleWalk {
         // what is shown tells no secret
         Scope scope =
                 RecordWork.scope(flow, doors, names, now, now, ordinal, record).knowing(name -> Masking.MASK);
-        return new Item(ordinal, path, record, "", null, scope, CallRoom.NONE, Replay.starting(now), false);
+        return new Item(ordinal, path, record, "", null, scope, CallRoom.NONE, Replay.starting(now, SAMPLE_KEY), false);
     }
 
     /** Takes the sample to the operation that gives the records. */

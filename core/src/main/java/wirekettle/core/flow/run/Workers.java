@@ -158,7 +158,7 @@ final class Workers implements Batches.Run {
             behind = parts.order().heldBehind(key);
             carried = carried(key, task.ordinal());
         }
-        return parts.work().process(task.ordinal(), task.item(), task.past(), behind, carried, task.memory());
+        return parts.work().process(task, behind, carried);
     }
 
     private Node carried(String key, long ordinal) {
