@@ -2,6 +2,7 @@ package wirekettle.e2e;
 
 import static org.testng.Assert.assertEquals;
 import static org.testng.Assert.assertFalse;
+import static org.testng.Assert.assertTrue;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import java.io.IOException;
@@ -99,5 +100,38 @@ public class SettingsPageTest extends BrowserTest {
         browser.seeText("HTTP");
         assertEquals(
                 named("/api/secrets", "register password").get("destinations").size(), 3);
+    }
+
+    /** The message that signs on is filled like any other: a text typed into one field, a secret by name into another. */
+    @Test
+    public void aSessionsSignOnIsFilledAsASheet() throws Exception {
+        String name = "Vanline Desk in a session";
+        long id = named("/api/endpoints", name).get("id").asLong();
+        browser.open("/endpoints/" + id);
+        browser.choose("Contract of the sign-on", "Vanline Desk");
+        browser.choose("Operation that signs on", "SignOn");
+        browser.seeText("What SignOn is filled with");
+        browser.until("it says what it said before", () -> browser.see(".ant-modal [aria-label='desk']")
+                .getAttribute("value")
+                .equals("HC07"));
+        browser.see(".ant-modal [aria-label='desk']").sendKeys(Keys.chord(Keys.CONTROL, "a"), "HC09");
+        browser.choose("secret for password", "vanline password");
+        browser.until("the secret stands there by its name", () -> browser.see(".ant-modal [aria-label='password']")
+                .getAttribute("value")
+                .equals("{secret:vanline password}"));
+        browser.press("Use it");
+        browser.until("the message is taken", () -> browser.see("[aria-label='Sign-on message']")
+                .getAttribute("value")
+                .contains("HC09"));
+        browser.press("Save for Test");
+        browser.seeText("Saved for Test");
+        JsonNode session = named("/api/endpoints", name).at("/environments/Test/settings/session");
+        String message = session.get("signOn").asText();
+        assertTrue(message.matches("(?s)<(\\w+:)?SignOn .*HC09.*\\{secret:vanline password}.*"), message);
+        assertEquals(session.get("operation").asText(), "SignOn");
+        assertEquals(session.get("action").asText(), "urn:halewick:vanline:SignOn");
+        // what it fills is what is sent
+        browser.press("Test this endpoint");
+        browser.seeText("HTTP");
     }
 }
