@@ -108,7 +108,8 @@ public final class TypingBenchmark {
                     .put("wire", i == 0 ? "$loan/loan_no" : "$more" + (i - 1) + "/loan");
             stages.insert(place + i, map);
         }
-        JsonNode made = client.post("/api/flows", Map.of("name", file.get("name").asText(), "file", file));
+        JsonNode made =
+                client.post("/api/flows", Map.of("name", file.get("name").asText(), "file", file));
         return made.get("id").asLong();
     }
 }

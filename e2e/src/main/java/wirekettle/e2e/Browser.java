@@ -5,6 +5,7 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.util.List;
+import java.util.function.Function;
 import org.openqa.selenium.By;
 import org.openqa.selenium.ElementNotInteractableException;
 import org.openqa.selenium.JavascriptExecutor;
@@ -21,6 +22,13 @@ import org.openqa.selenium.support.ui.WebDriverWait;
 
 /** Headless Chromium on one product, with waits instead of pauses. */
 public final class Browser implements AutoCloseable {
+    // a path that compares every element with its children takes the page's thread longer than what it waits for
+    private static final String INNERMOST = "const found = [];"
+            + "const has = e => e.textContent.replace(/[ \\t\\r\\n]+/g, ' ').trim().includes(arguments[0]);"
+            + "const walk = e => { const inside = [...e.children].filter(has); inside.forEach(walk);"
+            + " if (inside.length === 0 && e.tagName !== 'SCRIPT' && e.tagName !== 'STYLE') found.push(e); };"
+            + "if (has(document.documentElement)) walk(document.documentElement); return found;";
+
     private final String address;
     private final ChromeDriver driver;
 
@@ -79,20 +87,28 @@ public final class Browser implements AutoCloseable {
         return shown(By.cssSelector(css), css);
     }
 
-    /** Waits until an element with exactly that text, or containing it, is shown, and returns the innermost. */
+    /** Waits until an element that contains a text is shown, and returns the innermost. */
     public WebElement seeText(String text) {
-        String quoted = "\"" + text + "\"";
-        return shown(
-                By.xpath("//*[not(self::script) and contains(normalize-space(.), " + quoted
-                        + ") and not(*[contains(normalize-space(.), " + quoted + ")])]"),
-                "text " + text);
+        return shown(d -> innermost(text), "text " + text);
+    }
+
+    /** Returns the innermost elements that contain a text, white space put together. */
+    private List<WebElement> innermost(String text) {
+        List<?> found = (List<?>) script(INNERMOST, text);
+        return found.stream().map(WebElement.class::cast).toList();
     }
 
     private WebElement shown(By by, String what) {
+        return shown(d -> d.findElements(by), what);
+    }
+
+    private WebElement shown(Function<WebDriver, List<WebElement>> find, String what) {
         return waiting("for " + what).until(d -> {
-            List<WebElement> all = d.findElements(by);
             try {
-                return all.stream().filter(WebElement::isDisplayed).findFirst().orElse(null);
+                return find.apply(d).stream()
+                        .filter(WebElement::isDisplayed)
+                        .findFirst()
+                        .orElse(null);
             } catch (StaleElementReferenceException e) {
                 return null;
             }
