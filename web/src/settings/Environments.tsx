@@ -6,11 +6,11 @@ import type { EnvironmentOf } from '../api/types';
 import { EnvironmentName, SIMULATOR, useEnvironments } from '../shared/environment';
 import { Trouble } from '../shared/parts';
 import { useMe } from '../shared/useMe';
-import { NamedValueGrid } from './NamedValueGrid';
+import { NamedValues, StandIns } from './EnvironmentEntries';
 
 const COLOURS = ['slate', 'moss', 'ink', 'plum', 'ochre', 'teal'];
 
-type Change = Partial<Pick<EnvironmentOf, 'colour' | 'position' | 'live' | 'values'>>;
+type Change = Partial<Pick<EnvironmentOf, 'colour' | 'position' | 'live' | 'values' | 'datasets'>>;
 
 /** The environments in their order, and the values each of them has. */
 export function Environments() {
@@ -148,7 +148,8 @@ export function Environments() {
           },
         ]}
       />
-      <NamedValueGrid all={all} editable={me.manage} onChange={(of, values) => change(of, { values })} />
+      <NamedValues all={all} editable={me.manage} onChange={(of, values) => change(of, { values })} />
+      <StandIns all={all} editable={me.manage} onChange={(of, datasets) => change(of, { datasets })} />
     </>
   );
 }

@@ -262,6 +262,11 @@ public final class StartedProduct implements AutoCloseable {
         return client;
     }
 
+    /** Returns where the product keeps its files. */
+    public Path data() {
+        return data;
+    }
+
     /** Returns the first person's password. */
     public String password() {
         return PASSWORD;

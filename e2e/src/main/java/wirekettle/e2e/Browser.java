@@ -66,7 +66,7 @@ public final class Browser implements AutoCloseable {
 
     private FluentWait<WebDriver> waiting(String what) {
         return new WebDriverWait(driver, Duration.ofSeconds(30), Duration.ofMillis(30))
-                .withMessage("waiting " + what + " on " + driver.getCurrentUrl());
+                .withMessage(() -> "waiting " + what + " on " + driver.getCurrentUrl());
     }
 
     /** Opens a path of the product. */

@@ -10,6 +10,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import org.testng.annotations.Test;
+import wirekettle.demo.ProductClient;
 
 /** Environments as data, what a flow needs there, and what is in force. */
 public class GoingLiveApiTest extends DutyRuns {
@@ -76,6 +77,110 @@ public class GoingLiveApiTest extends DutyRuns {
         JsonNode run = finished(client.post("/api/flows/" + id + "/runs", Map.of("environment", "Test", "limit", 2)));
         JsonNode way = get("/api/runs/" + run.get("id").asLong() + "/records/1");
         assertTrue(way.get("exchanges").toString().contains("HC-77"), way.toString());
+    }
+
+    @Test
+    public void aPublishedFlowWhoseDatasetIsGoneSaysSoAndRunsAgainOnceItIsBack() throws Exception {
+        JsonNode flow = small("Renamed", "once called", loans(loan("R-1", "RG-10696")), file -> {});
+        publish(flow, "Test");
+        long dataset = get("/api/datasets?q=once%20called")
+                .get("items")
+                .get(0)
+                .get("id")
+                .asLong();
+        assertEquals(send("DELETE", "/api/datasets/" + dataset, null, 0).status(), 204);
+        String runs = "/api/flows/" + flow.get("id").asLong() + "/runs";
+        Map<String, Object> published = Map.of("environment", "Test", "published", true);
+        var refused = send("POST", runs, published, 0);
+        assertEquals(refused.status() / 100, 4, refused.text());
+        assertTrue(refused.text().contains("once called"), refused.text());
+        JsonNode needs = get("/api/flows/" + flow.get("id").asLong() + "/readiness?environment=Test&revision=1");
+        assertTrue(needs.toString().contains("There is no dataset of this name"), needs.toString());
+        client.upload(
+                "/api/datasets/files",
+                "file",
+                Map.of("once called.csv", loans(loan("R-2", "RG-10696")).getBytes("UTF-8")));
+        assertEquals(finished(client.post(runs, published)).get("done").asInt(), 1);
+    }
+
+    /** Who may not run any more can neither stop nor begin anything; what goes on comes to its end. */
+    @Test
+    public void rightsTakenAwayInTheMiddleOfARunStopThePersonNotTheRun() throws Exception {
+        String password = "crates-go-by-van-7731";
+        JsonNode bram = client.post(
+                "/api/people", Map.of("name", "bram", "password", password, "rights", Map.of("run", List.of("Test"))));
+        String[] lines = new String[30];
+        for (int i = 0; i < lines.length; i++) {
+            lines[i] = loan("W-" + i, "RG-10696");
+        }
+        JsonNode flow = small("Rights", "rights in", loans(lines), file -> delivery(file, "atOnce", 1));
+        world.registerKnobs().latencyMillis = 100;
+        ProductClient his = new ProductClient(product.address());
+        his.signIn("bram", password);
+        JsonNode run = his.post("/api/flows/" + flow.get("id").asLong() + "/runs", Map.of("environment", "Test"));
+        sent("PUT", "/api/people/" + bram.get("id").asLong() + "/rights", Map.of("run", List.of()), 0);
+        String path = "/api/runs/" + run.get("id").asLong();
+        assertEquals(his.send("POST", path + "/pause", Map.of(), Map.of()).status(), 403);
+        assertEquals(his.send("POST", path + "/cancel", Map.of(), Map.of()).status(), 403);
+        assertEquals(finished(run).get("done").asInt(), 30);
+        assertEquals(his.send("POST", path + "/resend", Map.of(), Map.of()).status(), 403);
+    }
+
+    private void standsIn(Map<String, String> datasets, int expected) throws Exception {
+        for (JsonNode each : get("/api/environments")) {
+            if (each.get("name").asText().equals("Test")) {
+                var answer = send(
+                        "PUT",
+                        "/api/environments/Test",
+                        Map.of("datasets", datasets),
+                        each.get("version").asLong());
+                assertEquals(answer.status(), expected, answer.text());
+            }
+        }
+    }
+
+    private long rows(String dataset) {
+        return get("/api/datasets?q=" + dataset.replace(" ", "%20"))
+                .get("items")
+                .get(0)
+                .get("rows")
+                .asLong();
+    }
+
+    @Test
+    public void anotherDatasetStandsForOneInAnEnvironment() throws Exception {
+        JsonNode flow = small("Stands", "stand of", loans(loan("S-1", "RG-10696")), file -> {});
+        long id = flow.get("id").asLong();
+        Map<String, String> files = Map.of(
+                "stand real.csv", loans(loan("S-2", "RG-10696"), loan("S-3", "RG-10696")),
+                "stand poor.csv", "loan_no;crate_no\nS-4;S-4-1\n");
+        for (Map.Entry<String, String> each : files.entrySet()) {
+            client.upload(
+                    "/api/datasets/files", "file", Map.of(each.getKey(), each.getValue().getBytes("UTF-8")));
+        }
+        client.post("/api/datasets", Map.of("name", "real seen", "kind", "csv"));
+        client.post("/api/datasets", Map.of("name", "stand folder", "kind", "folder"));
+        standsIn(Map.of("stand of", "nobody"), 400);
+        standsIn(Map.of("stand of", "stand folder"), 400);
+        standsIn(Map.of("stand of", "stand poor"), 200);
+        assertTrue(get("/api/flows/" + id + "/readiness?environment=Test")
+                .toString()
+                .contains("What stands for a dataset of it in Test differs: "));
+        var poor = send("POST", "/api/flows/" + id + "/runs", Map.of("environment", "Test"), 0);
+        assertEquals(poor.status(), 422);
+        assertTrue(poor.text().contains("is not a field of the dataset any more"), poor.text());
+        standsIn(Map.of("stand of", "stand real", "stand of seen", "real seen"), 200);
+        assertTrue(get("/api/flows/" + id + "/readiness?environment=Test")
+                .toString()
+                .contains("stand real"));
+        JsonNode run = finished(run(flow, 0));
+        assertEquals(run.get("done").asInt(), 2, run.toString());
+        assertEquals(rows("real seen"), 2);
+        assertEquals(rows("stand of seen"), 0);
+        // and without them it is as it is written
+        standsIn(Map.of(), 200);
+        assertEquals(finished(run(flow, 0)).get("done").asInt(), 1);
+        assertEquals(rows("stand of seen"), 1);
     }
 
     @Test

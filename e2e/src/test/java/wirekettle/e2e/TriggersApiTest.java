@@ -78,6 +78,31 @@ public class TriggersApiTest extends DutyRuns {
     }
 
     @Test
+    public void aFolderThatGoesAwayIsToldOnceAndItsFilesAreTakenWhenItIsBack() throws Exception {
+        JsonNode flow = small("From a folder", "folder form", loans(loan("F-0", KNOWN)), file -> {});
+        publish(flow, "Test");
+        client.post("/api/datasets", Map.of("name", "shaky drop", "kind", "folder"));
+        long folder = dataset("shaky drop");
+        java.nio.file.Path files = product.data()
+                .resolve("datasets")
+                .resolve(get("/api/datasets/" + folder).at("/spec/file").asText());
+        java.nio.file.Path away = files.resolveSibling("away");
+        java.nio.file.Files.move(files, away);
+        JsonNode trigger = trigger(flow, "file", Map.of("folder", "shaky drop", "pattern", "*.csv", "restSeconds", 1));
+        assertTrue(event(trigger, "refused").get("message").asText().contains("the folder is not there"));
+        java.nio.file.Files.move(away, files);
+        put(folder, "loans.csv", loans(loan("F-1", KNOWN)));
+        assertEquals(ended(event(trigger, "started")).get("done").asInt(), 1);
+        String events = "/api/triggers/" + trigger.get("id").asLong() + "/events";
+        assertEquals(
+                get(events).get("items").findValuesAsText("what").stream()
+                        .filter("refused"::equals)
+                        .count(),
+                1,
+                "it is told once");
+    }
+
+    @Test
     public void aFlowFollowsAnotherWithWhatThatWroteAndNeverInACircle() throws Exception {
         JsonNode first =
                 small("First of two", "two in", loans(loan("T-1", KNOWN), loan("T-2", "RG-99017")), file -> {});

@@ -12,15 +12,28 @@ import org.eclipse.microprofile.openapi.annotations.media.Schema;
  * @param position its place among all, from 1
  * @param live whether what runs there is for real
  * @param values its constants by name, in reach of flows as {@code $env}
+ * @param datasets the datasets and folders that stand for others there, by the names flows use
  * @param version counts its changes
  */
-@Schema(requiredProperties = {"name", "colour", "position", "live", "values", "version", "changedAt", "changedBy"})
+@Schema(
+        requiredProperties = {
+            "name",
+            "colour",
+            "position",
+            "live",
+            "values",
+            "datasets",
+            "version",
+            "changedAt",
+            "changedBy"
+        })
 public record Environment(
         String name,
         String colour,
         int position,
         boolean live,
         Map<String, String> values,
+        Map<String, String> datasets,
         int version,
         Instant changedAt,
         String changedBy) {}

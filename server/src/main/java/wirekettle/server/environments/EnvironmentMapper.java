@@ -14,13 +14,14 @@ import wirekettle.server.web.Json;
 /** Environments. */
 @Mapper
 public interface EnvironmentMapper {
-    /** An environment as it is stored; the values are JSON. */
+    /** An environment as it is stored; values and datasets are JSON. */
     record Row(
             String name,
             String colour,
             Integer position,
             Boolean live,
             String values,
+            String datasets,
             Integer version,
             Instant changedAt,
             String changedBy) {
@@ -31,6 +32,7 @@ public interface EnvironmentMapper {
                     position,
                     live,
                     Json.read(values, new TypeReference<>() {}),
+                    Json.read(datasets, new TypeReference<>() {}),
                     version,
                     changedAt,
                     changedBy);
@@ -38,29 +40,32 @@ public interface EnvironmentMapper {
     }
 
     /** Returns all environments in their order. */
-    @Select("select name, colour, position, live, named_values::text, version, changed_at, changed_by from environment"
-            + " order by position, name")
+    @Select(
+            "select name, colour, position, live, named_values::text, datasets::text, version, changed_at, changed_by from environment"
+                    + " order by position, name")
     List<Row> all();
 
     /** Returns one environment, or null. */
-    @Select("select name, colour, position, live, named_values::text, version, changed_at, changed_by from environment"
-            + " where name = #{name}")
+    @Select(
+            "select name, colour, position, live, named_values::text, datasets::text, version, changed_at, changed_by from environment"
+                    + " where name = #{name}")
     Row byName(@Param("name") String name);
 
     /** Adds an environment. */
-    @Insert("insert into environment (name, colour, position, live, named_values, changed_by)"
-            + " values (#{name}, #{colour}, #{position}, #{live}, #{values}::jsonb, #{by})")
+    @Insert("insert into environment (name, colour, position, live, named_values, datasets, changed_by)"
+            + " values (#{name}, #{colour}, #{position}, #{live}, #{values}::jsonb, #{datasets}::jsonb, #{by})")
     void add(
             @Param("name") String name,
             @Param("colour") String colour,
             @Param("position") int position,
             @Param("live") boolean live,
             @Param("values") String values,
+            @Param("datasets") String datasets,
             @Param("by") String by);
 
     /** Changes an environment, only when nobody did so before; returns how many rows changed. */
     @Update("update environment set colour = #{colour}, position = #{position}, live = #{live},"
-            + " named_values = #{values}::jsonb, version = version + 1, changed_at = now(), changed_by = #{by}"
+            + " named_values = #{values}::jsonb, datasets = #{datasets}::jsonb, version = version + 1, changed_at = now(), changed_by = #{by}"
             + " where name = #{name} and version = #{version}")
     int change(
             @Param("name") String name,
@@ -69,6 +74,7 @@ public interface EnvironmentMapper {
             @Param("position") int position,
             @Param("live") boolean live,
             @Param("values") String values,
+            @Param("datasets") String datasets,
             @Param("by") String by);
 
     /** Removes an environment with the ways endpoints have there and the rights given for it. */

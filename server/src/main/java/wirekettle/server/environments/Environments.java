@@ -45,6 +45,12 @@ public class Environments {
         return row == null ? Map.of() : row.environment().values();
     }
 
+    /** Returns what stands for the datasets flows name in an environment; nothing for one that is not there. */
+    public Map<String, String> datasets(String name) {
+        EnvironmentMapper.Row row = name == null ? null : mapper.byName(name);
+        return row == null ? Map.of() : row.environment().datasets();
+    }
+
     /** Returns the names of the values of all environments. */
     public Set<String> valueNames() {
         Set<String> names = new TreeSet<>();

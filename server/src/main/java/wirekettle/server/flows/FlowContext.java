@@ -6,6 +6,7 @@ import java.io.IOException;
 import java.time.Clock;
 import java.time.Instant;
 import java.time.ZoneOffset;
+import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -18,6 +19,7 @@ import wirekettle.core.fill.MappingContext;
 import wirekettle.core.fill.MessageStyle;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.FlowProblem;
 import wirekettle.core.flow.compile.Surroundings;
 import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.DatasetSpec;
@@ -189,6 +191,22 @@ public class FlowContext {
     /** Returns the named values of an environment. */
     public Map<String, String> values(String environment) {
         return environments.values(environment);
+    }
+
+    /** Returns the problems a flow has with what stands for its datasets, and does not have with those it names. */
+    public List<FlowProblem> ofStandIns(FlowFile written, FlowFile standing, Map<String, Integer> contracts) {
+        if (standing == written) {
+            return List.of();
+        }
+        List<FlowProblem> problems =
+                new ArrayList<>(compile(standing, contracts).problems());
+        problems.removeAll(compile(written, contracts).problems());
+        return problems;
+    }
+
+    /** Returns what stands for the datasets flows name in an environment. */
+    public Map<String, String> standIns(String environment) {
+        return environments.datasets(environment);
     }
 
     /** Returns what the fills of a flow may use. */

@@ -222,9 +222,13 @@ public interface RunMapper {
             + " where p.holder = #{holder} and r.state = 'running' and r.wanted is not null")
     List<Wanted> wanted(@Param("holder") String holder);
 
-    /** Keeps the named values a run begins with, as JSON. */
-    @Update("update run set named_values = #{values}::jsonb where id = #{id}")
-    void keepValues(@Param("id") long id, @Param("values") String values);
+    /** Keeps the named values a run begins with and what stands for its datasets, as JSON. */
+    @Update("update run set named_values = #{values}::jsonb, datasets = #{datasets}::jsonb where id = #{id}")
+    void keepValues(@Param("id") long id, @Param("values") String values, @Param("datasets") String datasets);
+
+    /** Returns what stands for the datasets of a run, as JSON. */
+    @Select("select datasets::text from run where id = #{id}")
+    String datasets(@Param("id") long id);
 
     /** Returns the named values a run began with, as JSON. */
     @Select("select named_values::text from run where id = #{id}")

@@ -19,8 +19,10 @@ import wirekettle.connect.HostRule;
 import wirekettle.connect.Probe;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.compile.FlowProblem;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Stage;
+import wirekettle.core.flow.file.StandIns;
 import wirekettle.core.flow.run.RecordSource;
 import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
@@ -86,10 +88,12 @@ public class Readiness {
 
     /** Returns what a revision needs in an environment; where tried, what can be reached without harm is reached. */
     public List<Need> of(
-            long flowId, FlowFile file, Map<String, Integer> contracts, String environment, boolean tried) {
+            long flowId, FlowFile written, Map<String, Integer> contracts, String environment, boolean tried) {
+        FlowFile file = StandIns.in(written, context.standIns(environment));
         CompiledFlow flow = context.compile(file, contracts);
         List<Need> needs = new ArrayList<>();
-        needs.add(itself(flowId, flow));
+        List<FlowProblem> differs = context.ofStandIns(written, file, contracts);
+        needs.add(differs.isEmpty() ? itself(flowId, flow) : standIns(flow, differs.get(0), environment));
         Map<String, CompiledCall> endpoints = new LinkedHashMap<>();
         for (CompiledCall call : flow.all(CompiledCall.class)) {
             endpoints.putIfAbsent(String.valueOf(call.stage().endpoint()), call);
@@ -133,6 +137,15 @@ public class Readiness {
     /** Returns whether nothing is missing. */
     public static boolean ready(List<Need> needs) {
         return needs.stream().noneMatch(need -> need.state() == State.MISSING);
+    }
+
+    private static Need standIns(CompiledFlow flow, FlowProblem problem, String environment) {
+        return new Need(
+                "flow",
+                flow.file().name(),
+                State.MISSING,
+                "What stands for a dataset of it in " + environment + " differs: " + problem.message(),
+                "/settings?tab=environments");
     }
 
     private static Need itself(long id, CompiledFlow flow) {

@@ -11,6 +11,7 @@ import java.util.stream.Collectors;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.file.StandIns;
 import wirekettle.core.flow.run.FlowRun;
 import wirekettle.core.flow.run.Past;
 import wirekettle.server.flows.FlowContext;
@@ -80,7 +81,8 @@ public class Resends {
      */
     public long send(RunMapper.Row origin, Resend wanted, String by) throws IOException {
         int revision = wanted.revision() == null ? origin.flowRevision() : wanted.revision();
-        FlowFile file = FlowFile.parse(flows.file(origin.flowId(), revision));
+        Map<String, String> standIns = runner.standInsOf(origin.id());
+        FlowFile file = StandIns.in(FlowFile.parse(flows.file(origin.flowId(), revision)), standIns);
         Map<String, Integer> contracts =
                 wanted.revision() == null ? runner.contractsOf(origin.id()) : wanted.contracts();
         if (PostgresPast.TAKEN_BACK.equals(wanted.doneBefore())) {
@@ -93,7 +95,7 @@ public class Resends {
         runner.mustReach(flow, origin.environment());
         long id = QuarkusTransaction.requiringNew().call(() -> picked(origin, revision, flow, wanted, by));
         Runner.Begun begun = new Runner.Begun("hand", null, origin.file() == null ? null : Path.of(origin.file()));
-        runner.begun(id, flow, origin.environment(), begun, contracts);
+        runner.begun(id, flow, origin.environment(), begun, contracts, standIns);
         Past past = new PostgresPast(lines, texts, runs.byId(id));
         runner.go(id, flow, origin.environment(), past, Map.of(), FlowRun.Extent.ALL);
         return id;

@@ -34,6 +34,7 @@ import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.flow.file.StandIns;
 import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.flow.run.Doors;
 import wirekettle.core.flow.run.EndpointGate;
@@ -230,9 +231,18 @@ public class Runner {
     }
 
     /** Starts a run of one revision of a flow. */
-    public long start(long flowId, int revision, FlowFile file, RunRequest wanted) throws IOException {
+    public long start(long flowId, int revision, FlowFile written, RunRequest wanted) throws IOException {
+        Map<String, String> standIns = context.standIns(wanted.environment());
+        FlowFile file = StandIns.in(written, standIns);
         Map<String, Integer> contracts =
                 wanted.contracts() == null ? context.contractRevisions(file) : wanted.contracts();
+        context.ofStandIns(written, file, contracts).stream().findFirst().ifPresent(problem -> {
+            throw new Problem(
+                    422,
+                    "stand-in-differs",
+                    "What stands for a dataset of the flow in " + wanted.environment() + " differs from it: "
+                            + problem.message());
+        });
         CompiledFlow flow = compiled(file, contracts);
         mustReach(flow, wanted.environment());
         long records =
@@ -249,7 +259,7 @@ public class Runner {
                 wanted.pilot() ? records : total,
                 wanted.limit(),
                 wanted.pilot());
-        begun(id, flow, wanted.environment(), wanted.begun(), contracts);
+        begun(id, flow, wanted.environment(), wanted.begun(), contracts, standIns);
         go(
                 id,
                 flow,
@@ -263,7 +273,7 @@ public class Runner {
     /** Lets a run that was paused or interrupted go on where it was. */
     public void resume(long id) throws IOException {
         RunMapper.Row row = runs.byId(id);
-        FlowFile file = FlowFile.parse(flows.file(row.flowId(), row.flowRevision()));
+        FlowFile file = StandIns.in(FlowFile.parse(flows.file(row.flowId(), row.flowRevision())), standInsOf(id));
         CompiledFlow flow = compiled(file, contractsOf(id));
         mustBeAsThen(flow, id);
         mustReach(flow, row.environment());
@@ -290,12 +300,23 @@ public class Runner {
         return kept == null ? Map.of() : Json.read(kept, new TypeReference<>() {});
     }
 
-    void begun(long id, CompiledFlow flow, String environment, Begun begun, Map<String, Integer> contracts) {
+    /** Returns what stood for the datasets of a run when it began. */
+    Map<String, String> standInsOf(long id) {
+        return Json.read(runs.datasets(id), new TypeReference<>() {});
+    }
+
+    void begun(
+            long id,
+            CompiledFlow flow,
+            String environment,
+            Begun begun,
+            Map<String, Integer> contracts,
+            Map<String, String> standIns) {
         runs.take(id, leases.holder());
         runs.keepMonth(id);
         String file = begun.file() == null ? null : begun.file().toString();
         runs.begun(id, begun.kind(), begun.trigger(), file, Json.write(contracts));
-        runs.keepValues(id, Json.write(context.values(environment)));
+        runs.keepValues(id, Json.write(context.values(environment)), Json.write(standIns));
         use(id, flow);
     }
 

@@ -13,6 +13,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import wirekettle.server.datasets.DatasetMapper;
+import wirekettle.server.datasets.DatasetStore;
 import wirekettle.server.environments.Environment;
 import wirekettle.server.environments.EnvironmentMapper;
 import wirekettle.server.environments.Environments;
@@ -42,9 +44,18 @@ public class EnvironmentResource {
     @Inject
     CurrentPerson current;
 
+    @Inject
+    DatasetMapper datasets;
+
     /** An environment as it is wanted; what is left out is taken from the one there is. */
     @Schema(name = "NewEnvironment")
-    public record Wanted(String name, String colour, Integer position, Boolean live, Map<String, String> values) {}
+    public record Wanted(
+            String name,
+            String colour,
+            Integer position,
+            Boolean live,
+            Map<String, String> values,
+            Map<String, String> datasets) {}
 
     /** Returns all environments in their order. */
     @GET
@@ -77,6 +88,7 @@ public class EnvironmentResource {
                 given.position() == null ? all.size() + 1 : given.position(),
                 Boolean.TRUE.equals(given.live()),
                 Json.write(values(given.values() == null ? Map.of() : given.values())),
+                Json.write(standIns(given.datasets() == null ? Map.of() : given.datasets())),
                 current.name());
         return environments.named(name);
     }
@@ -114,6 +126,38 @@ public class EnvironmentResource {
         return values;
     }
 
+    /** Checks which datasets stand for which. */
+    private Map<String, String> standIns(Map<String, String> given) {
+        Map<String, String> all = new TreeMap<>();
+        given.forEach((name, standIn) -> {
+            DatasetMapper.Row by = standIn == null ? null : datasets.byName(standIn);
+            if (by == null) {
+                throw new Problem(
+                                400,
+                                "no-dataset",
+                                "There is no dataset “" + standIn + "” that could stand for “" + name + "”.")
+                        .with("dataset", standIn);
+            }
+            DatasetMapper.Row of = datasets.byName(name);
+            boolean same = of == null
+                    || DatasetStore.folder(DatasetStore.spec(of)) == DatasetStore.folder(DatasetStore.spec(by))
+                            && DatasetStore.documents(DatasetStore.spec(of))
+                                    == DatasetStore.documents(DatasetStore.spec(by));
+            if (!same) {
+                throw new Problem(
+                                400,
+                                "other-kind",
+                                "“" + standIn + "” is of another kind than “" + name
+                                        + "”: rows stand for rows, documents for documents, a folder for a folder.")
+                        .with("dataset", standIn);
+            }
+            if (!standIn.equals(name)) {
+                all.put(name, standIn);
+            }
+        });
+        return all;
+    }
+
     private Environment one(String name) {
         EnvironmentMapper.Row row = mapper.byName(name);
         if (row == null) {
@@ -140,6 +184,7 @@ public class EnvironmentResource {
                 given.position() == null ? known.position() : given.position(),
                 given.live() == null ? known.live() : given.live(),
                 Json.write(values(given.values() == null ? known.values() : given.values())),
+                Json.write(given.datasets() == null ? known.datasets() : standIns(given.datasets())),
                 current.name());
         if (changed == 0) {
             throw Edits.meanwhile("version", known.changedBy(), known.version(), based)

@@ -97,14 +97,20 @@ class FolderWatch {
             TriggerSpec spec = Triggers.spec(trigger);
             Path folder = folder(spec);
             putBack(trigger, folder);
+            String trouble = null;
             try (DirectoryStream<Path> files = Files.newDirectoryStream(folder)) {
                 for (Path file : files) {
                     if (Files.isRegularFile(file) && wanted(file, spec) && complete(file, spec)) {
-                        take(trigger, spec, file);
+                        String its = take(trigger, spec, file);
+                        trouble = its == null ? trouble : its;
                     }
                 }
             }
-            told.remove(trigger.id());
+            if (trouble == null) {
+                told.remove(trigger.id());
+            } else {
+                tell(trigger, trouble);
+            }
         } catch (IOException | RuntimeException e) {
             tell(
                     trigger,
@@ -158,20 +164,20 @@ class FolderWatch {
         return !now.isBefore(before.since().plusSeconds(rest));
     }
 
-    private void take(TriggerMapper.Row trigger, TriggerSpec spec, Path file) throws IOException {
+    /** Takes a file; returns why it cannot, null when it did or waits for its turn. */
+    private String take(TriggerMapper.Row trigger, TriggerSpec spec, Path file) throws IOException {
         if (!Files.isReadable(file)) {
-            tell(trigger, file.getFileName() + " cannot be read: this server has no right to");
-            return;
+            return file.getFileName() + " cannot be read: this server has no right to";
         }
         boolean alone = spec.overlapping() != TriggerSpec.Overlap.BESIDE;
         if (alone && mapper.going(trigger.flowId(), trigger.environment())) {
-            return; // it waits where it is
+            return null; // it waits where it is
         }
         Path working = Files.createDirectories(file.resolveSibling(WORKING)).resolve(file.getFileName());
         try {
             Files.move(file, working, StandardCopyOption.ATOMIC_MOVE);
         } catch (NoSuchFileException e) {
-            return; // another server took it, or it is gone
+            return null; // another server took it, or it is gone
         }
         seen.remove(file);
         if (spec.marker() != null && !spec.marker().isBlank()) {
@@ -189,11 +195,12 @@ class FolderWatch {
                         name + " has the content of " + before.name() + " of " + before.at()
                                 + ": it was moved to “same”",
                         before.run());
-                return;
+                return null;
             }
             mapper.takeAgain(trigger.id(), content, name);
         }
         start(trigger, working, content);
+        return null;
     }
 
     private void start(TriggerMapper.Row trigger, Path working, String content) throws IOException {
