@@ -209,7 +209,7 @@ export function RulePane({
           {...rest}
           stage={{ id: rule.id, columns: rule.columns ?? [], fills: rule.fills ?? [], document: undefined }}
           call={undefined}
-          heading={asks ? 'what stands for the reply when it is done' : 'value'}
+          heading={asks ? 'stands for the reply' : 'value'}
           missing={asks ? fieldsUsed(file, rule, owner && 'as' in owner ? owner.as : undefined) : undefined}
           everything={false}
           onChange={(its) => change({ columns: its.columns, fills: its.fills })}

@@ -145,11 +145,12 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
     values: [],
     name:
       column.name === focus ? (
-        <span className="row tight full">
+        <span className={`row tight full ${css.columnNamed}`}>
           <Input
             size="small"
             variant="borderless"
             aria-label="Column name"
+            title={column.name}
             className="grow pad-tight"
             key={column.name}
             defaultValue={column.name}
@@ -166,32 +167,34 @@ export function RecordSheet<S extends MakesRecord & { id: string }>({
                 retype(column.name, { name: e.target.value });
             }}
           />
-          <Select
-            size="small"
-            variant="borderless"
-            aria-label={`Type of ${column.name}`}
-            className="field-s"
-            value={column.type}
-            suffixIcon={null}
-            popupMatchSelectWidth={false}
-            options={TYPES}
-            onChange={(type) => retype(column.name, { type: type as Column['type'] })}
-          />
-          <Checkbox
-            checked={column.required}
-            title="required: a record without it is rejected"
-            onChange={(e) => retype(column.name, { required: e.target.checked })}
-          />
-          <Button
-            size="small"
-            type="text"
-            tabIndex={-1}
-            title="drop the column"
-            onClick={() => drop(column.name)}
-            className="pad-tight faint"
-          >
-            ✕
-          </Button>
+          <span className={`row tight ${css.columnTools}`}>
+            <Select
+              size="small"
+              variant="borderless"
+              aria-label={`Type of ${column.name}`}
+              className="field-s"
+              value={column.type}
+              suffixIcon={null}
+              popupMatchSelectWidth={false}
+              options={TYPES}
+              onChange={(type) => retype(column.name, { type: type as Column['type'] })}
+            />
+            <Checkbox
+              checked={column.required}
+              title="required: a record without it is rejected"
+              onChange={(e) => retype(column.name, { required: e.target.checked })}
+            />
+            <Button
+              size="small"
+              type="text"
+              tabIndex={-1}
+              title="drop the column"
+              onClick={() => drop(column.name)}
+              className="pad-tight faint"
+            >
+              ✕
+            </Button>
+          </span>
         </span>
       ) : (
         <span className="clip nudged">
