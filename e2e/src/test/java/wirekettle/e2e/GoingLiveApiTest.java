@@ -152,11 +152,15 @@ public class GoingLiveApiTest extends DutyRuns {
         JsonNode flow = small("Stands", "stand of", loans(loan("S-1", "RG-10696")), file -> {});
         long id = flow.get("id").asLong();
         Map<String, String> files = Map.of(
-                "stand real.csv", loans(loan("S-2", "RG-10696"), loan("S-3", "RG-10696")),
-                "stand poor.csv", "loan_no;crate_no\nS-4;S-4-1\n");
+                "stand real.csv",
+                loans(loan("S-2", "RG-10696"), loan("S-3", "RG-10696")),
+                "stand poor.csv",
+                "loan_no;crate_no\nS-4;S-4-1\n");
         for (Map.Entry<String, String> each : files.entrySet()) {
             client.upload(
-                    "/api/datasets/files", "file", Map.of(each.getKey(), each.getValue().getBytes("UTF-8")));
+                    "/api/datasets/files",
+                    "file",
+                    Map.of(each.getKey(), each.getValue().getBytes("UTF-8")));
         }
         client.post("/api/datasets", Map.of("name", "real seen", "kind", "csv"));
         client.post("/api/datasets", Map.of("name", "stand folder", "kind", "folder"));
