@@ -23,6 +23,9 @@ import org.testng.annotations.Test;
  * every record comes to one end.
  */
 public class RandomMorningsTest extends KilledRuns {
+    /** Set with {@code -Dkills=20 -Dseed=7}. */
+    private static final int MORNINGS = Integer.getInteger("kills", 2);
+
     private static final int STEPS = 10;
 
     private final Map<String, AtomicInteger> booked = new ConcurrentHashMap<>();
@@ -92,7 +95,7 @@ public class RandomMorningsTest extends KilledRuns {
     @Test
     public void whateverIsDoneInAMorningNothingIsBookedTwiceAndTheSumsAreRight() throws Exception {
         long flow = bookings();
-        for (int morning = 0; morning < KILLS; morning++) {
+        for (int morning = 0; morning < MORNINGS; morning++) {
             booked.clear();
             List<Long> runs = new ArrayList<>();
             runs.add(client.post("/api/flows/" + flow + "/runs", Map.of("environment", "Test", "confirmed", true))
