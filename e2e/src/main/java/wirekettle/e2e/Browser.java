@@ -17,6 +17,7 @@ import org.openqa.selenium.WebElement;
 import org.openqa.selenium.chrome.ChromeDriver;
 import org.openqa.selenium.chrome.ChromeDriverService;
 import org.openqa.selenium.chrome.ChromeOptions;
+import org.openqa.selenium.interactions.Actions;
 import org.openqa.selenium.support.ui.FluentWait;
 import org.openqa.selenium.support.ui.WebDriverWait;
 
@@ -148,6 +149,11 @@ public final class Browser implements AutoCloseable {
     /** Clicks an element found by CSS. */
     public void click(String css) {
         until("clicked " + css, () -> clicked(see(css)));
+    }
+
+    /** Moves the mouse over an element, for what is shown there then. */
+    public void pointAt(String css) {
+        new Actions(driver).moveToElement(see(css)).perform();
     }
 
     /** Opens the list of a select inside an element, clicking again where a first click came too early. */

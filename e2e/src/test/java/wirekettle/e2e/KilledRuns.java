@@ -19,7 +19,7 @@ import org.testng.annotations.BeforeClass;
 /** Runs against a desk of this test that are killed at random moments; the desk keeps a log of its own. */
 abstract class KilledRuns extends SeededApi {
     /** Set with {@code -Dkills=20 -Dseed=7}. */
-    static final int KILLS = Integer.getInteger("kills", 3);
+    static final int KILLS = Integer.getInteger("kills", 2);
 
     static final long SEED = Long.getLong("seed", System.nanoTime() % 100_000);
 

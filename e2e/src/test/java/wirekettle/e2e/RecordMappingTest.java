@@ -96,6 +96,7 @@ public class RecordMappingTest extends FlowEditing {
         browser.click(By.tagName("h1"));
         int before = columns().size();
         focus("country");
+        browser.pointAt("input[aria-label='Column name']");
         browser.click("button[title='drop the column']");
         browser.until(
                 "the column is gone",
@@ -107,6 +108,7 @@ public class RecordMappingTest extends FlowEditing {
         browser.leaveField();
         browser.click(By.tagName("h1"));
         focus("borrower");
+        browser.pointAt("input[aria-label='Column name']");
         browser.choose("Type of borrower", "integer");
         browser.until("a name is no whole number", () -> !problems().equals("0"));
         browser.press("Problems 1");
