@@ -1,6 +1,8 @@
+import { useQuery } from '@tanstack/react-query';
 import { Button, Input, Select } from 'antd';
 import { useState } from 'react';
-import type { EnvironmentOf } from '../api/types';
+import { api } from '../api/client';
+import type { EnvironmentOf, Secret } from '../api/types';
 import { useDatasets } from '../flows/useChoices';
 import { type Entries, EnvironmentGrid } from './EnvironmentGrid';
 
@@ -68,26 +70,62 @@ function NewValue({ onAdd }: { onAdd: (name: string) => void }) {
 
 /** Which datasets, tables and folders stand for others in an environment. */
 export function StandIns(its: Its) {
-  const datasets = useDatasets().map((d) => ({ value: d.name, label: d.name }));
   return (
-    <EnvironmentGrid
+    <OneForAnother
       {...its}
       title="Datasets and folders"
       thing="dataset"
       says="A flow that runs there reads and writes the other one in the place of the one it names."
       empty="None yet: every environment has the same. Let a table of the test database stand for the live one."
+      choices={useDatasets().map((d) => d.name)}
+      entries={(e) => e.datasets}
+    />
+  );
+}
+
+/** Which secrets fills send in the place of others in an environment. */
+export function StandInSecrets(its: Its) {
+  const secrets = useQuery({ queryKey: ['secrets'], queryFn: () => api.get<Secret[]>('/secrets') });
+  return (
+    <OneForAnother
+      {...its}
+      title="Secrets of fills"
+      thing="secret"
+      says="A fill that names one sends the other there. The settings of endpoints are of one environment already."
+      empty="None yet: fills send the same secret everywhere. Let the live licence stand for the one of the test."
+      choices={secrets.data?.map((s) => s.name) ?? []}
+      entries={(e) => e.secrets}
+    />
+  );
+}
+
+/** What stands for others in an environment, picked among what there is. */
+function OneForAnother({
+  choices,
+  ...its
+}: Its & {
+  title: string;
+  thing: string;
+  says: string;
+  empty: string;
+  choices: string[];
+  entries: (of: EnvironmentOf) => Entries;
+}) {
+  const options = choices.map((name) => ({ value: name, label: name }));
+  return (
+    <EnvironmentGrid
+      {...its}
       newName={(add, taken) => (
         <Select
           showSearch
           className="field-l"
-          aria-label="Dataset that differs"
-          placeholder="a dataset that differs"
+          aria-label={`${its.thing[0]?.toUpperCase()}${its.thing.slice(1)} that differs`}
+          placeholder={`a ${its.thing} that differs`}
           value={null}
-          options={datasets.filter((d) => !taken.includes(d.value))}
+          options={options.filter((o) => !taken.includes(o.value))}
           onChange={add}
         />
       )}
-      entries={(e) => e.datasets}
       cell={(e, n, value, save) => (
         <Select
           size="small"
@@ -98,7 +136,7 @@ export function StandIns(its: Its) {
           placeholder="the same"
           disabled={!its.editable}
           value={value}
-          options={datasets.filter((d) => d.value !== n)}
+          options={options.filter((o) => o.value !== n)}
           onChange={(to?: string) => save(to ?? '')}
         />
       )}

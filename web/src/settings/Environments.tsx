@@ -6,11 +6,13 @@ import type { EnvironmentOf } from '../api/types';
 import { EnvironmentName, SIMULATOR, useEnvironments } from '../shared/environment';
 import { Trouble } from '../shared/parts';
 import { useMe } from '../shared/useMe';
-import { NamedValues, StandIns } from './EnvironmentEntries';
+import { NamedValues, StandIns, StandInSecrets } from './EnvironmentEntries';
 
 const COLOURS = ['slate', 'moss', 'ink', 'plum', 'ochre', 'teal'];
 
-type Change = Partial<Pick<EnvironmentOf, 'colour' | 'position' | 'live' | 'values' | 'datasets'>>;
+type Change = Partial<
+  Pick<EnvironmentOf, 'colour' | 'position' | 'live' | 'values' | 'datasets' | 'secrets'>
+>;
 
 /** The environments in their order, and the values each of them has. */
 export function Environments() {
@@ -150,6 +152,7 @@ export function Environments() {
       />
       <NamedValues all={all} editable={me.manage} onChange={(of, values) => change(of, { values })} />
       <StandIns all={all} editable={me.manage} onChange={(of, datasets) => change(of, { datasets })} />
+      <StandInSecrets all={all} editable={me.manage} onChange={(of, secrets) => change(of, { secrets })} />
     </>
   );
 }

@@ -24,6 +24,7 @@ export function NewSecret({
   const [kind, setKind] = useState<Kind>(wanted ?? 'text');
   const [value, setValue] = useState('');
   const [sentTo, setSentTo] = useState(to ?? '');
+  const [from, setFrom] = useState('');
   const [password, setPassword] = useState('');
   const [file, setFile] = useState<File>();
   const [error, setError] = useState<unknown>();
@@ -36,8 +37,12 @@ export function NewSecret({
       const form = new FormData();
       if (file) form.append('file', file, file.name);
       form.append('password', password);
+      const later = from ? new Date(from).toISOString() : undefined;
+      if (later) form.append('from', later);
       let made =
-        kind === 'text' ? await api.put<Secret>(at, { value }) : await api.post<Secret>(`${at}/key`, form);
+        kind === 'text'
+          ? await api.put<Secret>(at, { value, from: later })
+          : await api.post<Secret>(`${at}/key`, form);
       if (sentTo.trim()) {
         const destinations = [...made.destinations, ...sentTo.split(/[\s,]+/).filter(Boolean)];
         made = await api.put<Secret>(`${at}/destinations`, { destinations });
@@ -82,6 +87,7 @@ export function NewSecret({
         )}
         {kind === 'text' ? (
           <Input.Password
+            autoFocus={!!given}
             placeholder="Value"
             aria-label="Secret value"
             autoComplete="new-password"
@@ -121,6 +127,19 @@ export function NewSecret({
             value={sentTo}
             onChange={(e) => setSentTo(e.target.value)}
           />
+        )}
+        {given && (
+          <label className="row">
+            <span className="dim">Counts from</span>
+            <Input
+              type="datetime-local"
+              className="field-xl"
+              aria-label="Counts from"
+              value={from}
+              onChange={(e) => setFrom(e.target.value)}
+            />
+            <span className="dim">{from ? 'until then the value before is sent' : 'empty: at once'}</span>
+          </label>
         )}
         <p className="dim flush">It is encrypted and never shown again; only its name is.</p>
         <Trouble error={error} />

@@ -17,10 +17,10 @@ export function Secrets() {
   const me = useMe();
   const [error, setError] = useState<unknown>();
   const secrets = useQuery({ queryKey: ['secrets'], queryFn: () => api.get<Secret[]>('/secrets') });
-  const remove = async (name: string) => {
+  const remove = async (path: string) => {
     setError(undefined);
     try {
-      await api.remove(`/secrets/${encodeURIComponent(name)}`);
+      await api.remove(`/secrets/${path}`);
       await client.invalidateQueries({ queryKey: ['secrets'] });
     } catch (e) {
       setError(e);
@@ -100,6 +100,21 @@ export function Secrets() {
             render: (_, s) => (
               <>
                 <When at={s.changedAt} /> <span className="dim">by {s.changedBy}</span>
+                {s.nextFrom && (
+                  <div className="caution" title={`written by ${s.nextBy}`}>
+                    another <When at={s.nextFrom} />
+                    {me.manage && (
+                      <Button
+                        size="small"
+                        type="text"
+                        aria-label={`Forget the next value of ${s.name}`}
+                        onClick={() => void remove(`${encodeURIComponent(s.name)}/next`)}
+                      >
+                        Forget it
+                      </Button>
+                    )}
+                  </div>
+                )}
               </>
             ),
             sorter: (a, b) => a.changedAt.localeCompare(b.changedAt),
@@ -117,7 +132,12 @@ export function Secrets() {
                   >
                     Write again
                   </Button>
-                  <Button size="small" type="text" danger onClick={() => void remove(s.name)}>
+                  <Button
+                    size="small"
+                    type="text"
+                    danger
+                    onClick={() => void remove(encodeURIComponent(s.name))}
+                  >
                     Remove
                   </Button>
                 </>

@@ -6,9 +6,13 @@ import static wirekettle.e2e.Until.until;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
+import com.sun.net.httpserver.HttpServer;
+import java.net.InetSocketAddress;
+import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.CopyOnWriteArrayList;
 import org.testng.annotations.Test;
 import wirekettle.demo.ProductClient;
 
@@ -126,13 +130,13 @@ public class GoingLiveApiTest extends DutyRuns {
         assertEquals(his.send("POST", path + "/resend", Map.of(), Map.of()).status(), 403);
     }
 
-    private void standsIn(Map<String, String> datasets, int expected) throws Exception {
+    private void standsIn(String what, Map<String, String> standIns, int expected) throws Exception {
         for (JsonNode each : get("/api/environments")) {
             if (each.get("name").asText().equals("Test")) {
                 var answer = send(
                         "PUT",
                         "/api/environments/Test",
-                        Map.of("datasets", datasets),
+                        Map.of(what, standIns),
                         each.get("version").asLong());
                 assertEquals(answer.status(), expected, answer.text());
             }
@@ -164,25 +168,40 @@ public class GoingLiveApiTest extends DutyRuns {
         }
         client.post("/api/datasets", Map.of("name", "real seen", "kind", "csv"));
         client.post("/api/datasets", Map.of("name", "stand folder", "kind", "folder"));
-        standsIn(Map.of("stand of", "nobody"), 400);
-        standsIn(Map.of("stand of", "stand folder"), 400);
-        standsIn(Map.of("stand of", "stand poor"), 200);
+        standsIn("datasets", Map.of("stand of", "nobody"), 400);
+        standsIn("datasets", Map.of("stand of", "stand folder"), 400);
+        standsIn("datasets", Map.of("stand of", "stand poor"), 200);
         assertTrue(get("/api/flows/" + id + "/readiness?environment=Test")
                 .toString()
                 .contains("What stands for a dataset of it in Test differs: "));
         var poor = send("POST", "/api/flows/" + id + "/runs", Map.of("environment", "Test"), 0);
         assertEquals(poor.status(), 422);
         assertTrue(poor.text().contains("is not a field of the dataset any more"), poor.text());
-        standsIn(Map.of("stand of", "stand real", "stand of seen", "real seen"), 200);
+        standsIn("datasets", Map.of("stand of", "stand real", "stand of seen", "real seen"), 200);
         assertTrue(get("/api/flows/" + id + "/readiness?environment=Test")
                 .toString()
                 .contains("stand real"));
+        JsonNode looked = client.post(
+                "/api/flows/" + id + "/preview",
+                Map.of(
+                        "file",
+                        flow.get("file"),
+                        "stage",
+                        "call",
+                        "record",
+                        1,
+                        "environment",
+                        "Test",
+                        "samples",
+                        "first"));
+        assertEquals(looked.get("records").asInt(), 2, "samples are of what stands there");
+        assertTrue(looked.toString().contains("S-2"), looked.toString());
         JsonNode run = finished(run(flow, 0));
         assertEquals(run.get("done").asInt(), 2, run.toString());
         assertEquals(rows("real seen"), 2);
         assertEquals(rows("stand of seen"), 0);
         // and without them it is as it is written
-        standsIn(Map.of(), 200);
+        standsIn("datasets", Map.of(), 200);
         assertEquals(finished(run(flow, 0)).get("done").asInt(), 1);
         assertEquals(rows("stand of seen"), 1);
     }
@@ -269,6 +288,52 @@ public class GoingLiveApiTest extends DutyRuns {
             }
             return false;
         });
+    }
+
+    @Test
+    public void fillsSendAnotherSecretInAnEnvironmentWhereOneStandsForIt() throws Exception {
+        List<String> got = new CopyOnWriteArrayList<>();
+        HttpServer desk = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 0);
+        desk.createContext("/", exchange -> {
+            got.add(exchange.getRequestHeaders().getFirst("X-Desk") + " "
+                    + new String(exchange.getRequestBody().readAllBytes(), StandardCharsets.UTF_8));
+            exchange.sendResponseHeaders(503, -1);
+            exchange.close();
+        });
+        desk.start();
+        try {
+            String place = "127.0.0.1:" + desk.getAddress().getPort();
+            client.post("/api/allowed-hosts", Map.of("host", place));
+            List<String> there = List.of(place);
+            sent("PUT", "/api/secrets/licence", Map.of("value", "licence-of-the-test", "destinations", there), 0);
+            sent("PUT", "/api/secrets/licence2", Map.of("value", "licence-of-the-night", "destinations", there), 0);
+            Map<String, Object> settings = Map.of("headers", List.of(Map.of("name", "X-Desk", "secret", "licence")));
+            long id = client.put("/api/endpoints", Map.of("name", "Licensed", "addresses", Map.of()))
+                    .get("id")
+                    .asLong();
+            client.put(
+                    "/api/endpoints/" + id + "/environments/Test",
+                    Map.of("address", "http://" + place, "settings", settings));
+            JsonNode flow = small("Licensed", "licensed in", loans(loan("S-9", "RG-10696")), file -> {
+                ObjectNode call = (ObjectNode) file.get("stages").get(1);
+                call.put("endpoint", "Licensed");
+                ObjectNode fill = (ObjectNode) call.get("fills").get(1);
+                fill.remove("constant");
+                fill.put("secret", "licence");
+            });
+            standsIn("secrets", Map.of("licence", "nobody"), 400);
+            standsIn("secrets", Map.of("licence", "licence2"), 200);
+            finished(run(flow, 0));
+            String last = got.get(got.size() - 1);
+            assertTrue(last.contains("licence-of-the-night"), "the fill sends the other one: " + last);
+            assertTrue(last.startsWith("licence-of-the-test "), "the endpoint's settings name their own: " + last);
+            assertEquals(send("DELETE", "/api/secrets/licence2", null, 0).status(), 409, "it stands for the other one");
+            standsIn("secrets", Map.of(), 200);
+            finished(run(flow, 0));
+            assertTrue(!got.get(got.size() - 1).contains("night"), got.toString());
+        } finally {
+            desk.stop(0);
+        }
     }
 
     @Test

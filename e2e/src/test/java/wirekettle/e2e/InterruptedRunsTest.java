@@ -59,6 +59,11 @@ public class InterruptedRunsTest extends BorrowerRuns {
         assertEquals(after.get("state").asText(), "interrupted");
         assertTrue(after.get("ended").asInt() >= seen, "no finished record is lost");
         assertTrue(after.get("ended").asInt() < 240);
+        assertEquals(
+                client.send("POST", path + "/settlements", Map.of("what", "discarded", "reason", "x"), Map.of())
+                        .status(),
+                409,
+                "what may still go on is not settled");
         JsonNode lines = get(path + "/records?size=500").get("items");
         assertEquals(lines.size(), after.get("ended").asInt());
         world.registerKnobs().latencyMillis = 0;

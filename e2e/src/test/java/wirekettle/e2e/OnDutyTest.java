@@ -160,6 +160,11 @@ public class OnDutyTest extends BrowserTest {
         confirm("Replace");
         browser.seeText(count + " records changed");
         String key = wrong.get("items").get(0).get("key").asText();
+        // what the flow would say of it is said while it is typed
+        WebElement cell = browser.see("[aria-label='institution_no of " + key + "']");
+        cell.sendKeys(Keys.chord(Keys.CONTROL, "a"), Keys.BACK_SPACE);
+        browser.seeText("the record has no value for it");
+        cell.sendKeys(Keys.ESCAPE);
         browser.until("the cell shows it", () -> "RG-10696"
                 .equals(browser.see("[aria-label='institution_no of " + key + "']")
                         .getAttribute("value")));

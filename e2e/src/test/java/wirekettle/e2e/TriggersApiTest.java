@@ -258,5 +258,9 @@ public class TriggersApiTest extends DutyRuns {
                 Map.of("kind", "failed", "spec", Map.of("hook", "ftp://x")))) {
             assertEquals(send("POST", "/api/alert-rules", wrong, 0).status(), 400, wrong.toString());
         }
+        Map<String, Object> elsewhere = Map.of("kind", "failed", "spec", Map.of("hook", "http://nobody.invalid/told"));
+        var refused = send("POST", "/api/alert-rules", elsewhere, 0);
+        assertEquals(refused.status(), 422);
+        assertEquals(refused.json().get("code").asText(), "host-not-allowed");
     }
 }

@@ -3,6 +3,7 @@ package wirekettle.core.soap;
 import java.net.URI;
 import java.time.Clock;
 import java.util.Locale;
+import java.util.Map;
 import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.soap.security.KeyMaterial;
 import wirekettle.core.soap.security.Masking;
@@ -67,6 +68,14 @@ public record EndpointReach(
         return new EndpointReach(address, settings, secrets, masking, clock, others, session);
     }
 
+    /** Returns this reach with secrets standing for those fills name; a simulator gets a placeholder for any. */
+    public EndpointReach withStandIns(Map<String, String> standIns) {
+        return standIns.isEmpty() || provesNothing()
+                ? this
+                : new EndpointReach(
+                        address, settings, secrets.withStandIns(standIns), masking, clock, folders, session);
+    }
+
     /**
      * Returns how an endpoint is reached, with every secret it uses hidden.
      *
@@ -123,6 +132,11 @@ public record EndpointReach(
         @Override
         public KeyMaterial key(String name) {
             return given.key(name);
+        }
+
+        @Override
+        public Secrets ofFills() {
+            return new Hidden(given.ofFills(), masking);
         }
     }
 

@@ -9,6 +9,7 @@ import jakarta.ws.rs.PUT;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.PathParam;
 import jakarta.ws.rs.QueryParam;
+import java.io.IOException;
 import java.net.URI;
 import java.time.DateTimeException;
 import java.time.Instant;
@@ -16,8 +17,10 @@ import java.time.LocalTime;
 import java.time.ZoneId;
 import java.util.List;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import wirekettle.connect.HostRule;
 import wirekettle.server.environments.Environments;
 import wirekettle.server.flows.FlowMapper;
+import wirekettle.server.hosts.Hosts;
 import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
@@ -49,6 +52,9 @@ public class AlertResource {
 
     @Inject
     CurrentPerson current;
+
+    @Inject
+    Hosts hosts;
 
     /**
      * A rule.
@@ -127,7 +133,7 @@ public class AlertResource {
         return number != null && number >= 1 && number <= most;
     }
 
-    private void check(Long flow, String environment, String kind, AlertSpec spec) {
+    private void check(Long flow, String environment, String kind, AlertSpec spec) throws IOException {
         if (!KINDS.contains(String.valueOf(kind))) {
             throw new Problem(400, "bad-kind", "A rule is one of " + String.join(", ", KINDS) + ".");
         }
@@ -178,7 +184,7 @@ public class AlertResource {
         }
     }
 
-    private static void channels(AlertSpec spec) {
+    private void channels(AlertSpec spec) throws IOException {
         if (spec.mail().size() > MOST_MAILS) {
             throw new Problem(400, "too-many", "A rule writes to at most " + MOST_MAILS + " addresses.");
         }
@@ -194,6 +200,8 @@ public class AlertResource {
                         hook.getHost() != null
                                 && String.valueOf(hook.getScheme()).startsWith("http"),
                         "an http address of the hook");
+                HostRule rule = hosts;
+                rule.check(hook);
             } catch (IllegalArgumentException e) {
                 throw new Problem(400, "bad-hook", "“" + spec.hook() + "” is no address.");
             }
@@ -210,7 +218,7 @@ public class AlertResource {
     @POST
     @Needs(Right.BUILD)
     @Path("alert-rules")
-    public View add(Wanted given) {
+    public View add(Wanted given) throws IOException {
         AlertSpec spec = spec(given.spec());
         check(given.flowId(), given.environment(), given.kind(), spec);
         boolean active = !Boolean.FALSE.equals(given.active());
@@ -223,7 +231,8 @@ public class AlertResource {
     @PUT
     @Needs(Right.BUILD)
     @Path("alert-rules/{id}")
-    public View change(@PathParam("id") long id, @HeaderParam("If-Match") String ifMatch, Wanted given) {
+    public View change(@PathParam("id") long id, @HeaderParam("If-Match") String ifMatch, Wanted given)
+            throws IOException {
         AlertMapper.Rule known = rule(id);
         int based = Edits.based("version", ifMatch);
         AlertSpec spec = given.spec() == null ? Alerts.spec(known) : given.spec();

@@ -13,6 +13,7 @@ import org.eclipse.microprofile.openapi.annotations.media.Schema;
  * @param live whether what runs there is for real
  * @param values its constants by name, in reach of flows as {@code $env}
  * @param datasets the datasets and folders that stand for others there, by the names flows use
+ * @param secrets the secrets that stand for others there, by the names fills use
  * @param version counts its changes
  */
 @Schema(
@@ -23,6 +24,7 @@ import org.eclipse.microprofile.openapi.annotations.media.Schema;
             "live",
             "values",
             "datasets",
+            "secrets",
             "version",
             "changedAt",
             "changedBy"
@@ -34,6 +36,7 @@ public record Environment(
         boolean live,
         Map<String, String> values,
         Map<String, String> datasets,
+        Map<String, String> secrets,
         int version,
         Instant changedAt,
         String changedBy) {}

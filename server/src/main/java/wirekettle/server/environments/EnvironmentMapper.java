@@ -14,7 +14,7 @@ import wirekettle.server.web.Json;
 /** Environments. */
 @Mapper
 public interface EnvironmentMapper {
-    /** An environment as it is stored; values and datasets are JSON. */
+    /** An environment as it is stored; values, datasets and secrets are JSON. */
     record Row(
             String name,
             String colour,
@@ -22,6 +22,7 @@ public interface EnvironmentMapper {
             Boolean live,
             String values,
             String datasets,
+            String secrets,
             Integer version,
             Instant changedAt,
             String changedBy) {
@@ -33,6 +34,7 @@ public interface EnvironmentMapper {
                     live,
                     Json.read(values, new TypeReference<>() {}),
                     Json.read(datasets, new TypeReference<>() {}),
+                    Json.read(secrets, new TypeReference<>() {}),
                     version,
                     changedAt,
                     changedBy);
@@ -41,19 +43,20 @@ public interface EnvironmentMapper {
 
     /** Returns all environments in their order. */
     @Select(
-            "select name, colour, position, live, named_values::text, datasets::text, version, changed_at, changed_by from environment"
-                    + " order by position, name")
+            "select name, colour, position, live, named_values::text, datasets::text, secrets::text, version, changed_at,"
+                    + " changed_by from environment order by position, name")
     List<Row> all();
 
     /** Returns one environment, or null. */
     @Select(
-            "select name, colour, position, live, named_values::text, datasets::text, version, changed_at, changed_by from environment"
-                    + " where name = #{name}")
+            "select name, colour, position, live, named_values::text, datasets::text, secrets::text, version, changed_at,"
+                    + " changed_by from environment where name = #{name}")
     Row byName(@Param("name") String name);
 
     /** Adds an environment. */
-    @Insert("insert into environment (name, colour, position, live, named_values, datasets, changed_by)"
-            + " values (#{name}, #{colour}, #{position}, #{live}, #{values}::jsonb, #{datasets}::jsonb, #{by})")
+    @Insert(
+            "insert into environment (name, colour, position, live, named_values, datasets, secrets, changed_by)"
+                    + " values (#{name}, #{colour}, #{position}, #{live}, #{values}::jsonb, #{datasets}::jsonb, #{secrets}::jsonb, #{by})")
     void add(
             @Param("name") String name,
             @Param("colour") String colour,
@@ -61,11 +64,13 @@ public interface EnvironmentMapper {
             @Param("live") boolean live,
             @Param("values") String values,
             @Param("datasets") String datasets,
+            @Param("secrets") String secrets,
             @Param("by") String by);
 
     /** Changes an environment, only when nobody did so before; returns how many rows changed. */
     @Update("update environment set colour = #{colour}, position = #{position}, live = #{live},"
-            + " named_values = #{values}::jsonb, datasets = #{datasets}::jsonb, version = version + 1, changed_at = now(), changed_by = #{by}"
+            + " named_values = #{values}::jsonb, datasets = #{datasets}::jsonb, secrets = #{secrets}::jsonb,"
+            + " version = version + 1, changed_at = now(), changed_by = #{by}"
             + " where name = #{name} and version = #{version}")
     int change(
             @Param("name") String name,
@@ -75,6 +80,7 @@ public interface EnvironmentMapper {
             @Param("live") boolean live,
             @Param("values") String values,
             @Param("datasets") String datasets,
+            @Param("secrets") String secrets,
             @Param("by") String by);
 
     /** Removes an environment with the ways endpoints have there and the rights given for it. */

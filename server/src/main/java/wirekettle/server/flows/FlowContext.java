@@ -2,7 +2,6 @@ package wirekettle.server.flows;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
-import java.io.IOException;
 import java.time.Clock;
 import java.time.Instant;
 import java.time.ZoneOffset;
@@ -11,7 +10,6 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.concurrent.ConcurrentHashMap;
 import org.eclipse.microprofile.config.inject.ConfigProperty;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.expression.Expressions;
@@ -27,15 +25,10 @@ import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.LookUpStage;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.Stage;
-import wirekettle.core.flow.run.GroupedSource;
-import wirekettle.core.flow.run.KeyedRows;
 import wirekettle.core.flow.run.Numbers;
-import wirekettle.core.flow.run.RecordSource;
-import wirekettle.core.flow.run.RowIndex;
 import wirekettle.core.soap.attachments.Folders;
 import wirekettle.core.soap.security.Secrets;
 import wirekettle.core.value.Layout;
-import wirekettle.core.value.Node;
 import wirekettle.server.codes.CodeTables;
 import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.datasets.DatasetFolders;
@@ -56,9 +49,6 @@ public class FlowContext {
     DatasetMapper datasets;
 
     @Inject
-    DatasetStore datasetStore;
-
-    @Inject
     Endpoints endpoints;
 
     @Inject
@@ -71,17 +61,12 @@ public class FlowContext {
     CodeTables codeTables;
 
     @Inject
-    KeptReplyMapper kept;
-
-    @Inject
     SeriesStore series;
 
     @Inject
     DatasetFolders folders;
 
     private final Expressions expressions = new Expressions();
-    private final Map<String, Long> groups = new ConcurrentHashMap<>();
-    private final Map<String, Node> farRecords = LatestMap.of(64);
 
     /** Returns the expression engine all previews and runs share. */
     public Expressions expressions() {
@@ -121,42 +106,6 @@ public class FlowContext {
                 .map(call -> System.identityHashCode(call.contract()))
                 .toList()
                 .hashCode();
-    }
-
-    /** Returns the datasets rows are looked up in, for looking. */
-    RowIndex.Opener lookUps() {
-        return lookUps(datasetStore::open);
-    }
-
-    /** Returns the datasets rows are looked up in, for a run. */
-    public RowIndex.Opener lookUpsForRun() {
-        return lookUps(datasetStore::openForRun);
-    }
-
-    private interface Opening {
-        RecordSource of(DatasetMapper.Row row) throws IOException;
-    }
-
-    private RowIndex.Opener lookUps(Opening opening) {
-        return new RowIndex.Opener() {
-            @Override
-            public RecordSource open(String name) throws IOException {
-                return opening.of(named(name));
-            }
-
-            @Override
-            public KeyedRows byKey(String name, String column) throws IOException {
-                return datasetStore.byKey(named(name), column);
-            }
-
-            private DatasetMapper.Row named(String name) throws IOException {
-                DatasetMapper.Row row = name == null ? null : datasets.byName(name);
-                if (row == null) {
-                    throw new IOException("there is no dataset “" + name + "”");
-                }
-                return row;
-            }
-        };
     }
 
     /**
@@ -257,179 +206,17 @@ public class FlowContext {
         return found;
     }
 
-    /** Returns the layout of the dataset a flow reads, or null. */
-    public Layout layout(ReadStage read) {
-        DatasetMapper.Row row = dataset(read);
-        return row == null ? null : DatasetStore.spec(row).layout();
-    }
-
-    private DatasetMapper.Row dataset(ReadStage read) {
-        return read == null || read.dataset() == null ? null : datasets.byName(read.dataset());
-    }
-
-    /**
-     * Where a flow's records come from while it is looked at.
-     *
-     * @param read the Read, null when the flow has none
-     * @param from the operation that gives the records, null where a dataset does
-     * @param flow the flow whose kept replies count
-     * @param environment in which they were kept
-     */
-    record Source(ReadStage read, CompiledCall from, long flow, String environment) {
-        static Source of(CompiledFlow flow, long id, String environment) {
-            return flow.source() == null
-                    ? new Source(null, null, id, environment)
-                    : new Source(flow.source().stage(), flow.source().from(), id, environment);
-        }
-
-        private boolean isOperation() {
-            return read != null && read.from() != null;
-        }
-    }
-
-    private KeptReplyMapper.Row reply(Source source) {
-        return source.from() == null
-                ? null
-                : kept.all(source.flow(), source.from().id(), source.environment()).stream()
-                        .filter(row -> row.path().equals(ReadStage.FromOperation.PATH) && row.failure() == null)
-                        .findFirst()
-                        .orElse(null);
-    }
-
-    /** Returns the records of the reply kept of the operation that gives them. */
-    private List<Node> rowsOfReply(Source source) {
-        boolean sound = source.from() != null && source.from().usable();
-        return sound ? source.from().pages().rowsOf(KeptReplies.bare(reply(source), source.from())) : List.of();
-    }
-
-    /** Returns the first records a flow reads; none when it has none. */
-    List<Node> samples(Source source) throws IOException {
-        if (source.isOperation()) {
-            return rowsOfReply(source);
-        }
-        ReadStage read = source.read();
-        DatasetMapper.Row row = dataset(read);
-        if (row == null || DatasetStore.spec(row).layout() == null || DatasetStore.documents(DatasetStore.spec(row))) {
-            return List.of();
-        }
-        List<Node> rows = datasetStore.samples(row);
-        if (read.groupBy().isEmpty()) {
-            return rows;
-        }
-        List<Node> records = GroupedSource.of(rows, read.groupBy());
-        // the last group may go on behind the rows that were read
-        boolean cut = row.rows() > rows.size() && records.size() > 1;
-        return cut ? records.subList(0, records.size() - 1) : records;
-    }
-
-    /**
-     * One of the records a flow reads.
-     *
-     * @param number its place, from 1
-     * @param node its value; null where the operation that gives the records was not called yet
-     */
-    record Numbered(long number, Node node) {}
-
-    /** Returns the record of a number, the nearest one there is for a number out of range; null when there is none. */
-    Numbered record(Source source, long number) throws IOException {
-        List<Node> first = samples(source);
-        if (first.isEmpty()) {
-            return source.isOperation() ? new Numbered(1, null) : null;
-        }
-        long wanted = Math.max(1, Math.min(number, Math.max(first.size(), records(source))));
-        if (wanted <= first.size()) {
-            return new Numbered(wanted, first.get((int) wanted - 1));
-        }
-        String key = version(source) + " " + wanted;
-        Node known = farRecords.get(key);
-        if (known == null) {
-            known = far(source, wanted);
-            if (known == null) {
-                return new Numbered(first.size(), first.get(first.size() - 1)); // the dataset has fewer by now
-            }
-            farRecords.put(key, known);
-        }
-        return new Numbered(wanted, known);
-    }
-
-    private Node far(Source source, long number) throws IOException {
-        try (RecordSource records = open(source)) {
-            long at = 1;
-            RecordSource.Item item = records.next();
-            while (item != null && at < number) {
-                item = records.next();
-                at++;
-            }
-            return item == null ? null : item.node();
-        }
-    }
-
-    /** Opens the records a flow reads, for looking; null when it reads none. */
-    RecordSource open(Source source) throws IOException {
-        if (source.isOperation()) {
-            return new ListedRecords(source.from().stage().operation(), rowsOfReply(source));
-        }
-        DatasetMapper.Row row = dataset(source.read());
-        return row == null
-                ? null
-                : GroupedSource.of(datasetStore.open(row), source.read().groupBy());
-    }
-
-    /** Returns a text that changes whenever the records a flow reads may have. */
-    String version(Source source) {
-        if (source.isOperation()) {
-            KeptReplyMapper.Row row = reply(source);
-            return (row == null ? "none" : row.calledAt() + " " + row.requestHash())
-                    + source.read().from().rows()
-                    + source.read().as();
-        }
-        ReadStage read = source.read();
-        DatasetMapper.Row row = dataset(read);
-        return row == null
-                ? "none"
-                : row.id() + " " + row.rows() + " " + row.spec().hashCode() + " " + row.findingCount() + " "
-                        + read.groupBy() + " " + read.as();
-    }
-
-    /** Returns how many records a flow reads; of an operation those of the reply that is kept. */
-    long records(Source source) {
-        if (source.isOperation()) {
-            return rowsOfReply(source).size();
-        }
-        return records(source.read());
-    }
-
-    /** Returns how many records the dataset a flow reads has; 0 where an operation gives them. */
-    public long records(ReadStage read) {
-        DatasetMapper.Row row = dataset(read);
-        if (row == null || read.groupBy().isEmpty()) {
-            return row == null ? 0 : row.rows();
-        }
-        Source source = new Source(read, null, 0, null);
-        return groups.computeIfAbsent(version(source), v -> counted(source));
-    }
-
-    private long counted(Source source) {
-        long count = 0;
-        try (RecordSource records = open(source)) {
-            while (records.next() != null) {
-                count++;
-            }
-        } catch (IOException e) {
-            throw new Problem(422, "not-readable", "The dataset cannot be read: " + e.getMessage());
-        }
-        return count;
-    }
-
     /**
      * Returns how a call reaches its endpoint in an environment; a secret its fills send and nobody wrote is a
      * problem.
      */
     public Endpoints.Route route(CompiledCall call, String environment) {
-        Endpoints.Route route = endpoints.route(call.stage().endpoint(), environment);
+        Endpoints.Route route =
+                endpoints.route(call.stage().endpoint(), environment).withStandIns(environments.secrets(environment));
+        Secrets secrets = route.reach().secrets().ofFills();
         try {
-            call.secrets().forEach(route.reach().secrets()::text);
-            call.keys().forEach(route.reach().secrets()::key);
+            call.secrets().forEach(secrets::text);
+            call.keys().forEach(secrets::key);
         } catch (Secrets.SecretElsewhere e) {
             throw new Problem(409, "secret-elsewhere", "A fill sends a secret, and " + e.getMessage() + ".")
                     .with("secret", e.name())

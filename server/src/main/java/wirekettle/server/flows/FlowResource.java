@@ -58,6 +58,9 @@ public class FlowResource {
     FlowContext context;
 
     @Inject
+    FlowRecords flowRecords;
+
+    @Inject
     ContractStore contracts;
 
     @Inject
@@ -162,7 +165,7 @@ public class FlowResource {
                 row.revision(),
                 file,
                 compiled.problems(),
-                context.records(file.source().orElse(null)),
+                flowRecords.records(file.source().orElse(null)),
                 runs.last(id));
     }
 

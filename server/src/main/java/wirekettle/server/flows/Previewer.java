@@ -57,6 +57,9 @@ public class Previewer {
     FlowContext context;
 
     @Inject
+    FlowRecords flowRecords;
+
+    @Inject
     KeptReplyMapper kept;
 
     @Inject
@@ -69,7 +72,7 @@ public class Previewer {
     private record Known(
             CompiledFlow flow,
             KeptReplies replies,
-            FlowContext.Numbered chosen,
+            FlowRecords.Numbered chosen,
             SampleWalk walk,
             Samples.Walks walks,
             Map<String, Samples.Proof> proofs) {}
@@ -113,8 +116,8 @@ public class Previewer {
         if (flow.source() == null) {
             return new Known(flow, replies, null, null, null, Map.of());
         }
-        FlowContext.Source source = FlowContext.Source.of(flow, flowId, asked.environment());
-        FlowContext.Numbered chosen = context.record(source, asked.record());
+        FlowRecords.Source source = flowRecords.of(flow, flowId, asked.environment());
+        FlowRecords.Numbered chosen = flowRecords.record(source, asked.record());
         SampleSet set = samples.set(source, asked.samples());
         Samples.Walks walks = samples.walks(flowId, flow, replies, set, asked.samples());
         Map<String, Samples.Proof> proofs = new HashMap<>();
@@ -174,7 +177,7 @@ public class Previewer {
                 : known.replies().of(lately.id(), shown, known.walk().path(lately.id()));
         return new Preview(
                 flow.problems(),
-                context.records(FlowContext.Source.of(flow, flowId, asked.environment())),
+                flowRecords.records(flowRecords.of(flow, flowId, asked.environment())),
                 shown,
                 known.walks() == null ? 0 : known.walks().set().records().size(),
                 read == null || known.chosen() == null
@@ -273,8 +276,8 @@ public class Previewer {
         if (flow.source() == null) {
             return null;
         }
-        FlowContext.Numbered chosen =
-                context.record(FlowContext.Source.of(flow, flowId, asked.environment()), asked.record());
+        FlowRecords.Numbered chosen =
+                flowRecords.record(flowRecords.of(flow, flowId, asked.environment()), asked.record());
         return chosen == null
                 ? null
                 : samples.walk(
@@ -287,7 +290,7 @@ public class Previewer {
 
     /** Returns the variables at a call of the first samples that come to it. */
     List<Scope> scopes(long flowId, CompiledFlow flow, CompiledCall call, String environment) throws IOException {
-        SampleSet set = samples.set(FlowContext.Source.of(flow, flowId, environment), "first");
+        SampleSet set = samples.set(flowRecords.of(flow, flowId, environment), "first");
         KeptReplies replies = new KeptReplies(kept, flowId, flow, environment, null);
         Samples.Walks walks = samples.walks(flowId, flow, replies, set, "first");
         return walks.at(call.id()).stream()
@@ -328,7 +331,7 @@ public class Previewer {
     }
 
     private ValueFormat inferred(CompiledFlow flow, Fill fill) {
-        Layout layout = context.layout(flow.source().stage());
+        Layout layout = flowRecords.layout(flow.source().stage());
         if (layout == null || fill.wire() == null) {
             return null;
         }

@@ -38,6 +38,9 @@ public class ProofJobs {
     FlowContext context;
 
     @Inject
+    FlowRecords flowRecords;
+
+    @Inject
     KeptReplyMapper kept;
 
     @Inject
@@ -160,11 +163,11 @@ public class ProofJobs {
                 job.state = "failed";
                 return;
             }
-            FlowContext.Source source = FlowContext.Source.of(flow, flowId, asked.environment());
+            FlowRecords.Source source = flowRecords.of(flow, flowId, asked.environment());
             KeptReplies replies = new KeptReplies(kept, flowId, flow, asked.environment(), null);
             Check check = new Check(flow, call, replies, job);
             if ("all".equals(asked.samples())) {
-                job.total = context.records(source);
+                job.total = flowRecords.records(source);
                 all(source, check, job);
             } else {
                 SampleSet set = samples.set(source, asked.samples());
@@ -180,8 +183,8 @@ public class ProofJobs {
         }
     }
 
-    private void all(FlowContext.Source from, Check check, Job job) throws IOException {
-        try (RecordSource source = context.open(from)) {
+    private void all(FlowRecords.Source from, Check check, Job job) throws IOException {
+        try (RecordSource source = flowRecords.open(from)) {
             long number = 0;
             for (RecordSource.Item item = source.next(); item != null && !job.over(); item = source.next()) {
                 number++;
@@ -214,7 +217,7 @@ public class ProofJobs {
         }
 
         void record(long number, Node record) {
-            SampleWalk walk = samples.alone(flow, replies, new FlowContext.Numbered(number, record));
+            SampleWalk walk = samples.alone(flow, replies, new FlowRecords.Numbered(number, record));
             Scope scope = walk.at(call.id());
             Map<String, FillPlan.Computed> values = Map.of();
             List<String> wrong = new ArrayList<>();

@@ -23,6 +23,9 @@ public class RecordCheck {
     @Inject
     FlowContext context;
 
+    @Inject
+    FlowRecords flowRecords;
+
     /**
      * What was found.
      *
@@ -41,7 +44,7 @@ public class RecordCheck {
             throw new SampleWalk.NoReply();
         };
         RunNames names = new RunNames("sample", "sample", "", context.values(environment));
-        try (RowIndex rows = new RowIndex(context.lookUps())) {
+        try (RowIndex rows = new RowIndex(flowRecords.lookUps(environment))) {
             Doors doors = Doors.forLooking(none, rows, context.foldersForLooking(), context.clock())
                     .with(context.numbersForLooking(environment));
             SampleWalk walk = SampleWalk.of(flow, doors, names, ordinal, record);

@@ -48,6 +48,9 @@ public class SampleResource {
     FlowContext context;
 
     @Inject
+    FlowRecords flowRecords;
+
+    @Inject
     Previewer previewer;
 
     @Inject
@@ -228,9 +231,9 @@ public class SampleResource {
     public Preview call(@PathParam("id") long id, SampleRequest asked) throws IOException {
         current.mustRunIn(asked.environment());
         CompiledFlow flow = context.compile(asked.file());
-        FlowContext.Numbered record = flow.source() == null
+        FlowRecords.Numbered record = flow.source() == null
                 ? null
-                : context.record(FlowContext.Source.of(flow, id, asked.environment()), asked.record());
+                : flowRecords.record(flowRecords.of(flow, id, asked.environment()), asked.record());
         CompiledCall wanted = FlowContext.call(flow, asked.stage());
         if (wanted == null || wanted.request() == null || record == null) {
             throw new Problem(422, "not-ready", "Pick a dataset with records and an operation first.");
@@ -266,7 +269,7 @@ public class SampleResource {
         return missing != null && missing.id().equals(call.id());
     }
 
-    private SampleWalk walk(long id, CompiledFlow flow, FlowContext.Numbered record, SampleRequest asked) {
+    private SampleWalk walk(long id, CompiledFlow flow, FlowRecords.Numbered record, SampleRequest asked) {
         return samples.walk(
                 flow, new KeptReplies(kept, id, flow, asked.environment(), asked.suppose()), record, asked.items());
     }
@@ -302,7 +305,7 @@ public class SampleResource {
             CompiledCall call,
             Scope scope,
             String path,
-            FlowContext.Numbered record,
+            FlowRecords.Numbered record,
             SampleRequest asked)
             throws IOException {
         Endpoints.Route route = context.route(call, asked.environment());
@@ -310,7 +313,7 @@ public class SampleResource {
         rule.check(java.net.URI.create(route.reach().address()));
         ByteOut out = new ByteOut();
         List<MappingProblem> problems =
-                call.request().write(scope.knowing(route.reach().secrets()), out);
+                call.request().write(scope.knowing(route.reach().secrets().ofFills()), out);
         if (!problems.isEmpty()) {
             throw new Problem(
                     422,

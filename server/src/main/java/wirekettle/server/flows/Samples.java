@@ -31,6 +31,9 @@ class Samples {
     @Inject
     FlowContext context;
 
+    @Inject
+    FlowRecords flowRecords;
+
     private final Map<String, SampleSet> sets = LatestMap.of(16);
     private final Map<String, Walks> walks = LatestMap.of(16);
     private final Map<String, Proof> proofs = LatestMap.of(32);
@@ -83,18 +86,18 @@ class Samples {
     }
 
     /** Returns the records everything is held against; samples is first or random. */
-    SampleSet set(FlowContext.Source source, String samples) throws IOException {
-        List<Node> known = context.samples(source);
+    SampleSet set(FlowRecords.Source source, String samples) throws IOException {
+        List<Node> known = flowRecords.samples(source);
         if (known.isEmpty()) {
             return new SampleSet(List.of(), List.of());
         }
         if (!"random".equals(samples)) {
             return SampleSet.first(known);
         }
-        String key = context.version(source);
+        String key = flowRecords.version(source);
         SampleSet set = sets.get(key);
         if (set == null) {
-            try (RecordSource records = context.open(source)) {
+            try (RecordSource records = flowRecords.open(source)) {
                 set = SampleSet.random(records);
             }
             sets.put(key, set);
@@ -125,12 +128,12 @@ class Samples {
     }
 
     /** Takes one record through a flow, in a Batch alone. */
-    SampleWalk alone(CompiledFlow flow, KeptReplies replies, FlowContext.Numbered record) {
+    SampleWalk alone(CompiledFlow flow, KeptReplies replies, FlowRecords.Numbered record) {
         return walk(flow, replies, record, null, null);
     }
 
     /** Takes one record through a flow; {@code items} says which items are shown, by Split, null for the first. */
-    SampleWalk walk(CompiledFlow flow, KeptReplies replies, FlowContext.Numbered record, Map<String, Integer> items) {
+    SampleWalk walk(CompiledFlow flow, KeptReplies replies, FlowRecords.Numbered record, Map<String, Integer> items) {
         boolean together = !flow.all(CompiledBatch.class).isEmpty() || carries(flow);
         return walk(flow, replies, record, items, together ? together(flow, replies) : null);
     }
@@ -142,10 +145,10 @@ class Samples {
     private SampleWalk walk(
             CompiledFlow flow,
             KeptReplies replies,
-            FlowContext.Numbered record,
+            FlowRecords.Numbered record,
             Map<String, Integer> items,
             SampleSet others) {
-        try (RowIndex rows = new RowIndex(context.lookUps())) {
+        try (RowIndex rows = new RowIndex(flowRecords.lookUps(replies.environment()))) {
             return SampleWalk.of(
                     flow,
                     looking(replies, rows),
@@ -162,8 +165,7 @@ class Samples {
     /** The samples that go with one in a batch, or hand something on to it: the first. */
     private SampleSet together(CompiledFlow flow, KeptReplies replies) {
         try {
-            return SampleSet.first(
-                    context.samples(FlowContext.Source.of(flow, replies.flowId(), replies.environment())));
+            return SampleSet.first(flowRecords.samples(flowRecords.of(flow, replies.flowId(), replies.environment())));
         } catch (IOException e) {
             throw new UncheckedIOException("the samples cannot be read: " + e.getMessage(), e);
         }
@@ -173,10 +175,11 @@ class Samples {
     Walks walks(long flowId, CompiledFlow flow, KeptReplies replies, SampleSet set, String samples) {
         String of = String.join(
                 "|",
-                context.version(FlowContext.Source.of(flow, flowId, replies.environment())),
+                flowRecords.version(flowRecords.of(flow, flowId, replies.environment())),
                 replies.version(),
                 making(flow.file()),
                 context.values(replies.environment()).toString(),
+                context.standIns(replies.environment()).toString(),
                 Integer.toString(context.contractsVersion(flow)),
                 Integer.toString(context.mapping(flow.file()).tables().hashCode()));
         String key = flowId + " " + samples;
@@ -185,7 +188,7 @@ class Samples {
             return before;
         }
         List<SampleWalk> each = new ArrayList<>();
-        try (RowIndex rows = new RowIndex(context.lookUps())) {
+        try (RowIndex rows = new RowIndex(flowRecords.lookUps(replies.environment()))) {
             Doors doors = looking(replies, rows);
             for (int i = 0; i < set.records().size(); i++) {
                 each.add(SampleWalk.of(

@@ -38,6 +38,9 @@ class Suggestions {
     FlowContext context;
 
     @Inject
+    FlowRecords flowRecords;
+
+    @Inject
     Previewer previewer;
 
     @Inject
@@ -78,7 +81,7 @@ class Suggestions {
     /** The formats a dataset's fields are written in, by path, in lines of grouped rows too. */
     private Map<String, ValueFormat> formats(CompiledFlow flow) {
         Map<String, ValueFormat> formats = new HashMap<>();
-        Layout layout = context.layout(flow.source().stage());
+        Layout layout = flowRecords.layout(flow.source().stage());
         String record = "$" + flow.source().stage().as() + "/";
         for (Column column : layout == null ? List.<Column>of() : layout.columns()) {
             formats.put(record + column.name(), column.format());

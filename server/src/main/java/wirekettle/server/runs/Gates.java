@@ -2,11 +2,11 @@ package wirekettle.server.runs;
 
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
-import java.time.Clock;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import wirekettle.core.flow.run.EndpointGate;
 import wirekettle.core.soap.EndpointSettings;
+import wirekettle.server.flows.FlowContext;
 import wirekettle.server.settings.Endpoint;
 import wirekettle.server.settings.SettingsMapper;
 
@@ -15,6 +15,9 @@ import wirekettle.server.settings.SettingsMapper;
 class Gates {
     @Inject
     SettingsMapper settings;
+
+    @Inject
+    FlowContext context;
 
     private record Key(String endpoint, String environment, EndpointSettings.Limits limits) {}
 
@@ -26,6 +29,6 @@ class Gates {
         EndpointSettings.Limits limits =
                 known == null ? null : known.way(environment).settings().limits();
         return gates.computeIfAbsent(
-                new Key(endpoint, environment, limits), key -> EndpointGate.of(key.limits(), Clock.systemUTC()));
+                new Key(endpoint, environment, limits), key -> EndpointGate.of(key.limits(), context.clock()));
     }
 }

@@ -104,7 +104,7 @@ public class ResendResource {
             throw new Problem(
                     409,
                     "not-ended",
-                    "Run " + row.id() + " is " + row.state() + ": what failed is sent again once it ended.");
+                    "Run " + row.id() + " is " + row.state() + ": what waits of it is seen to once it has ended.");
         }
     }
 
@@ -161,8 +161,10 @@ public class ResendResource {
     @Path("runs/{id}/settlements")
     @Transactional
     public RunMapper.Row settle(@PathParam("id") long id, Settle given) {
-        RunMapper.Row row = row(id);
-        mustHaveEnded(row);
+        row(id);
+        // a run that is just going on is known to be
+        runs.lock(id);
+        mustHaveEnded(row(id));
         String reason = given.reason() == null ? "" : given.reason().strip();
         if (reason.isEmpty() || reason.length() > MOST_REASON) {
             throw new Problem(400, "no-reason", "Say why, in at most " + MOST_REASON + " characters.");
@@ -171,7 +173,6 @@ public class ResendResource {
         if (!discards && !List.of("done", "not-done").contains(String.valueOf(given.what()))) {
             throw new Problem(400, "bad-word", "A record is discarded; one in doubt is done or not-done.");
         }
-        runs.lock(id);
         String ordinals = given.ordinals() == null
                 ? ""
                 : given.ordinals().stream().map(String::valueOf).collect(Collectors.joining(","));

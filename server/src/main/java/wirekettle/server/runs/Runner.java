@@ -54,6 +54,7 @@ import wirekettle.server.datasets.DatasetMapper;
 import wirekettle.server.datasets.DatasetStore;
 import wirekettle.server.flows.FlowContext;
 import wirekettle.server.flows.FlowMapper;
+import wirekettle.server.flows.FlowRecords;
 import wirekettle.server.hosts.Hosts;
 import wirekettle.server.ledger.LedgerMapper;
 import wirekettle.server.ledger.LedgerTexts;
@@ -78,6 +79,9 @@ public class Runner {
 
     @Inject
     FlowContext context;
+
+    @Inject
+    FlowRecords flowRecords;
 
     @Inject
     ContractStore contracts;
@@ -245,8 +249,9 @@ public class Runner {
         });
         CompiledFlow flow = compiled(file, contracts);
         mustReach(flow, wanted.environment());
-        long records =
-                wanted.begun().file() == null ? context.records(flow.source().stage()) : 0;
+        long records = wanted.begun().file() == null
+                ? flowRecords.records(flow.source().stage())
+                : 0;
         long total = wanted.limit() > 0 ? Math.min(wanted.limit(), records) : records;
         Instant at = context.clock().instant();
         long id = runs.add(
@@ -415,7 +420,7 @@ public class Runner {
         Outputs outputs = new Outputs(sinks);
         PostgresLedger.OfRun books = ledger.of(id, runs.take(id, leases.holder()));
         Map<String, EndpointGate> its = new HashMap<>();
-        RowIndex rows = new RowIndex(context.lookUpsForRun());
+        RowIndex rows = new RowIndex(flowRecords.lookUpsForRun());
         Doors doors = doors(flow, environment, its, rows).with(series.drawing(id, environment));
         Map<String, String> values = Json.read(runs.values(id), new TypeReference<>() {});
         RunNames names = new RunNames(Long.toString(id), source.name(), fileName(id), values);

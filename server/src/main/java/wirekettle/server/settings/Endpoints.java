@@ -88,6 +88,11 @@ public class Endpoints implements SecretUser {
 
     /** What reaching an endpoint takes, and the transport that does it. */
     public record Route(EndpointReach reach, Transport transport) {
+        /** Returns this route with secrets standing for those fills name. */
+        public Route withStandIns(Map<String, String> standIns) {
+            return new Route(reach.withStandIns(standIns), transport);
+        }
+
         /** Ends its session, where it has one. */
         void farewell() {
             if (reach.session() != null) {

@@ -18,6 +18,7 @@ import wirekettle.server.datasets.DatasetStore;
 import wirekettle.server.environments.Environment;
 import wirekettle.server.environments.EnvironmentMapper;
 import wirekettle.server.environments.Environments;
+import wirekettle.server.secrets.SecretMapper;
 import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
@@ -47,6 +48,9 @@ public class EnvironmentResource {
     @Inject
     DatasetMapper datasets;
 
+    @Inject
+    SecretMapper secrets;
+
     /** An environment as it is wanted; what is left out is taken from the one there is. */
     @Schema(name = "NewEnvironment")
     public record Wanted(
@@ -55,7 +59,8 @@ public class EnvironmentResource {
             Integer position,
             Boolean live,
             Map<String, String> values,
-            Map<String, String> datasets) {}
+            Map<String, String> datasets,
+            Map<String, String> secrets) {}
 
     /** Returns all environments in their order. */
     @GET
@@ -89,6 +94,7 @@ public class EnvironmentResource {
                 Boolean.TRUE.equals(given.live()),
                 Json.write(values(given.values() == null ? Map.of() : given.values())),
                 Json.write(standIns(given.datasets() == null ? Map.of() : given.datasets())),
+                Json.write(secrets(given.secrets() == null ? Map.of() : given.secrets())),
                 current.name());
         return environments.named(name);
     }
@@ -158,6 +164,34 @@ public class EnvironmentResource {
         return all;
     }
 
+    /** Checks which secrets stand for which. */
+    private Map<String, String> secrets(Map<String, String> given) {
+        Map<String, String> all = new TreeMap<>();
+        given.forEach((name, standIn) -> {
+            SecretMapper.Row by = standIn == null ? null : secrets.byName(standIn);
+            if (by == null) {
+                throw new Problem(
+                                400,
+                                "no-secret",
+                                "There is no secret “" + standIn + "” that could stand for “" + name + "”.")
+                        .with("secret", standIn);
+            }
+            SecretMapper.Row of = secrets.byName(name);
+            if (of != null && !of.kind().equals(by.kind())) {
+                throw new Problem(
+                                400,
+                                "other-kind",
+                                "“" + standIn + "” is of another kind than “" + name
+                                        + "”: a key stands for a key, a password or token for a password or token.")
+                        .with("secret", standIn);
+            }
+            if (!standIn.equals(name)) {
+                all.put(name, standIn);
+            }
+        });
+        return all;
+    }
+
     private Environment one(String name) {
         EnvironmentMapper.Row row = mapper.byName(name);
         if (row == null) {
@@ -185,6 +219,7 @@ public class EnvironmentResource {
                 given.live() == null ? known.live() : given.live(),
                 Json.write(values(given.values() == null ? known.values() : given.values())),
                 Json.write(given.datasets() == null ? known.datasets() : standIns(given.datasets())),
+                Json.write(given.secrets() == null ? known.secrets() : secrets(given.secrets())),
                 current.name());
         if (changed == 0) {
             throw Edits.meanwhile("version", known.changedBy(), known.version(), based)

@@ -179,7 +179,12 @@ final class BatchStep implements Step {
                 .write(
                         bare(members.get(0))
                                 .with(stage.batch(), held(members))
-                                .knowing(steps.doors().lines().of(call).reach().secrets()),
+                                .knowing(steps.doors()
+                                        .lines()
+                                        .of(call)
+                                        .reach()
+                                        .secrets()
+                                        .ofFills()),
                         out);
         return problems.isEmpty() ? out.bytes() : new byte[0];
     }

@@ -51,7 +51,7 @@ final class CallStep implements Step {
         this.call = call;
         this.delivery = call.stage().delivery();
         this.line = steps.doors().lines().of(call);
-        this.secrets = line.reach().secrets();
+        this.secrets = line.reach().secrets().ofFills();
         this.steps = steps;
         this.check = call.reply() == null ? null : new ReplyCheck(call.reply());
         this.inquiry = Inquiry.of(call, steps);

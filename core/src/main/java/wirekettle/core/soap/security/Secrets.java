@@ -1,5 +1,7 @@
 package wirekettle.core.soap.security;
 
+import java.util.Map;
+
 /** Where the values of secrets come from while a call is prepared. */
 public interface Secrets {
     /** Knows no secret. */
@@ -31,6 +33,16 @@ public interface Secrets {
      */
     default Secrets sentTo(String destination) {
         return this;
+    }
+
+    /** Returns what fills get, where other secrets stand for those they name; the same unless said otherwise. */
+    default Secrets ofFills() {
+        return this;
+    }
+
+    /** Returns these secrets with others standing for those that fills name; settings get what they name. */
+    default Secrets withStandIns(Map<String, String> standIns) {
+        return new StandInSecrets(this, standIns);
     }
 
     /** A setting that names a secret which cannot be used. */
