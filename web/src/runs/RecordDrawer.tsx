@@ -77,7 +77,7 @@ export function RecordDrawer({
                 : `${line.rows} ${line.rows === 1 ? 'row' : 'rows'} written`)}
             {line.saved && <span className="dim"> · saved by a failure lane</span>}
           </p>
-          {line.ended === 'rejected' && left.length > 0 && (
+          {(line.ended === 'rejected' || way.data?.settlement?.what === 'not-done') && left.length > 0 && (
             <p className="bad">Done, and not taken back: {left.map((p) => called(p.stage)).join(', ')}.</p>
           )}
           {way.data?.settlement && (

@@ -1,4 +1,5 @@
 import { App, Radio } from 'antd';
+import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { api, query } from '../api/client';
 import type { FlowDifference, Run, RunResendable } from '../api/types';
@@ -22,53 +23,7 @@ export function useResend(run: Run) {
     modal.confirm({
       width: other ? 680 : 480,
       title: `Send ${records} ${records === 1 ? 'record' : 'records'} again in ${run.environment}?`,
-      content: (
-        <>
-          <p>
-            They go through the flow in a run of their own, and their rows are added to what the targets hold.
-          </p>
-          {other && (
-            <>
-              <Radio.Group
-                defaultValue={false}
-                onChange={(e) => {
-                  how.inForce = e.target.value as boolean;
-                }}
-                options={[
-                  { value: false, label: `revision ${run.flowRevision}, as they ran` },
-                  { value: true, label: `revision ${known.inForce}, which is in force` },
-                ]}
-              />
-              <div className="short-list gap-above">
-                <Differences stages={differs} />
-              </div>
-            </>
-          )}
-          {known.did > 0 && (
-            <>
-              <p className="gap-above">
-                {known.did} of them {known.did === 1 ? 'has a change that is' : 'have changes that are'} done:
-              </p>
-              <Radio.Group
-                className="column"
-                defaultValue="kept"
-                onChange={(e) => {
-                  how.doneBefore = e.target.value as How['doneBefore'];
-                }}
-                options={[
-                  { value: 'kept', label: 'keep what is done: it is not sent again' },
-                  {
-                    value: 'taken-back',
-                    label: `take it back first, then do it anew${known.takesBack ? '' : ': the flow says not how'}`,
-                    disabled: !known.takesBack,
-                  },
-                  { value: 'anew', label: 'do it once more beside what is done' },
-                ]}
-              />
-            </>
-          )}
-        </>
-      ),
+      content: <Choices run={run} known={known} differs={other ? differs : undefined} how={how} />,
       okText: `Send ${records} again`,
       onOk: async () => {
         try {
@@ -94,4 +49,69 @@ export function useAskAbout(run: Run) {
       void message.error(e instanceof Error ? e.message : String(e), 8);
     }
   };
+}
+
+/** Which revision they go through, and what becomes of what they did before; what is chosen is written into `how`. */
+function Choices({
+  run,
+  known,
+  differs,
+  how,
+}: {
+  run: Run;
+  known: RunResendable;
+  /** What the revision in force has otherwise; undefined where it is the run's own. */
+  differs: FlowDifference[] | undefined;
+  how: How;
+}) {
+  const [chosen, setChosen] = useState(how);
+  const choose = (part: Partial<How>) => setChosen({ ...chosen, ...Object.assign(how, part) });
+  const takesBack = chosen.inForce ? known.inForceTakesBack : known.takesBack;
+  const back = `take it back first, then do it anew${takesBack ? '' : ': that revision does not say how'}`;
+  return (
+    <>
+      <p>
+        They go through the flow in a run of their own, and their rows are added to what the targets hold.
+      </p>
+      {differs && (
+        <>
+          <Radio.Group
+            value={chosen.inForce}
+            onChange={(e) => {
+              const inForce = e.target.value as boolean;
+              const still = inForce ? known.inForceTakesBack : known.takesBack;
+              choose({
+                inForce,
+                doneBefore: chosen.doneBefore === 'taken-back' && !still ? 'kept' : chosen.doneBefore,
+              });
+            }}
+            options={[
+              { value: false, label: `revision ${run.flowRevision}, as they ran` },
+              { value: true, label: `revision ${known.inForce}, which is in force` },
+            ]}
+          />
+          <div className="short-list gap-above">
+            <Differences stages={differs} />
+          </div>
+        </>
+      )}
+      {known.did > 0 && (
+        <>
+          <p className="gap-above">
+            {known.did} of them {known.did === 1 ? 'has a change that is' : 'have changes that are'} done:
+          </p>
+          <Radio.Group
+            className="column"
+            value={chosen.doneBefore}
+            onChange={(e) => choose({ doneBefore: e.target.value as How['doneBefore'] })}
+            options={[
+              { value: 'kept', label: 'keep what is done: it is not sent again' },
+              { value: 'taken-back', label: back, disabled: !takesBack },
+              { value: 'anew', label: 'do it once more beside what is done' },
+            ]}
+          />
+        </>
+      )}
+    </>
+  );
 }

@@ -10,6 +10,7 @@ import com.sun.net.httpserver.HttpServer;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.time.temporal.ChronoUnit;
@@ -69,6 +70,9 @@ public class TriggersApiTest extends DutyRuns {
         assertEquals(run.get("begunBy").asText(), "file");
         JsonNode way = get("/api/runs/" + run.get("id").asLong() + "/records/1");
         assertTrue(way.get("exchanges").toString().contains("loans-1.csv-D-1"), way.toString());
+        try (var copies = Files.list(product.data().resolve("runs/files"))) {
+            assertEquals(copies.count(), 0, "what was read from is not kept");
+        }
         put(folder, "loans-2.csv", loans(loan("D-1", KNOWN), loan("D-2", KNOWN)));
         put(folder, "loans-2.csv.ready", "x");
         JsonNode same = event(trigger, "same-content");

@@ -64,14 +64,15 @@ public class ResendResource {
      * What is to be known before records are sent again.
      *
      * @param did how many of them have a change that is done
-     * @param takesBack whether the flow says of everything it does what takes it back
+     * @param takesBack whether the run's revision says of everything it does what takes it back
      * @param asks about how many records in doubt a rule of the flow can ask
      * @param inForce the revision in force there, null for none
+     * @param inForceTakesBack whether that one says so
      */
     @Schema(
             name = "RunResendable",
-            requiredProperties = {"did", "takesBack", "asks"})
-    public record Resendable(long did, boolean takesBack, long asks, Integer inForce) {}
+            requiredProperties = {"did", "takesBack", "asks", "inForceTakesBack"})
+    public record Resendable(long did, boolean takesBack, long asks, Integer inForce, boolean inForceTakesBack) {}
 
     private RunMapper.Row row(long id) {
         RunMapper.Row row = runs.byId(id);
@@ -93,9 +94,10 @@ public class ResendResource {
         Publication now = publications.inForce(row.flowId(), row.environment());
         return new Resendable(
                 ledger.did(id, any(cause), ""),
-                resends.reversible(row),
+                resends.reversible(row, row.flowRevision()),
                 resends.askable(row, any(cause)),
-                now == null ? null : now.revision());
+                now == null ? null : now.revision(),
+                now != null && resends.reversible(row, now.revision()));
     }
 
     private void mustHaveEnded(RunMapper.Row row) {

@@ -154,11 +154,9 @@ public class Resends {
         return file.asking().isEmpty() ? 0 : lines.askable(row.id(), calls(file), cause, "");
     }
 
-    /** Tells whether everything a record of the run's flow does can be taken back. */
-    public boolean reversible(RunMapper.Row row) {
-        return FlowFile.parse(flows.file(row.flowId(), row.flowRevision()))
-                .irreversible()
-                .isEmpty();
+    /** Tells whether everything a record of the run does can be taken back by a revision of its flow. */
+    public boolean reversible(RunMapper.Row row, int revision) {
+        return FlowFile.parse(flows.file(row.flowId(), revision)).irreversible().isEmpty();
     }
 
     private static String calls(FlowFile file) {

@@ -214,8 +214,7 @@ class FolderWatch {
         if (run == null) {
             mapper.forget(trigger.id(), content);
             put(working, "failed");
-            Files.deleteIfExists(copy);
-            Files.deleteIfExists(copy.getParent());
+            forgetCopy(copy);
         } else {
             mapper.began(trigger.id(), content, run);
             // one that ended before this was known
@@ -274,6 +273,12 @@ class FolderWatch {
         Files.move(file, target);
     }
 
+    /** The copy a run read from is of no use once nothing of it can be sent again. */
+    private static void forgetCopy(Path copy) throws IOException {
+        Files.deleteIfExists(copy);
+        Files.deleteIfExists(copy.getParent());
+    }
+
     void ended(@Observes RunEnded end) {
         TriggerMapper.Taken taken = STAYS.contains(end.state()) ? null : mapper.ofRun(end.run());
         if (taken == null) {
@@ -285,6 +290,10 @@ class FolderWatch {
             if (Files.exists(working)) {
                 put(working, end.state().equals("done") ? "done" : "failed");
                 seen.remove(working);
+            }
+            RunMapper.Row run = runs.byId(end.run());
+            if (run.state().equals("done") && run.rejected() + run.inDoubt() + run.heldBack() == 0) {
+                forgetCopy(Path.of(run.file()));
             }
         } catch (IOException e) {
             tell(trigger, taken.name() + " could not be moved away: " + e.getMessage());
