@@ -121,7 +121,8 @@ public record Fill(
         }
     }
 
-    private static Fill of(String id, String target, FilledBy by) {
+    /** Returns a fill. */
+    public static Fill of(String id, String target, FilledBy by) {
         return new Fill(id, target, by, null, null, null, null, null, null);
     }
 

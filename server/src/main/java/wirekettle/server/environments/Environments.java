@@ -6,12 +6,11 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
-import wirekettle.server.secrets.SecretUser;
 import wirekettle.server.web.Problem;
 
 /** Knows the environments there are. */
 @ApplicationScoped
-public class Environments implements SecretUser {
+public class Environments {
     /** The environment simulators answer in; it is always there. */
     public static final String SIMULATOR = "Simulator";
 
@@ -56,16 +55,6 @@ public class Environments implements SecretUser {
     public Map<String, String> secrets(String name) {
         EnvironmentMapper.Row row = name == null ? null : mapper.byName(name);
         return row == null ? Map.of() : row.environment().secrets();
-    }
-
-    /** Tells where a secret stands for another, or another for it. */
-    @Override
-    public List<String> uses(String secret) {
-        return all().stream()
-                .filter(each ->
-                        each.secrets().containsKey(secret) || each.secrets().containsValue(secret))
-                .map(each -> "what stands for others in " + each.name())
-                .toList();
     }
 
     /** Returns the names of the values of all environments. */

@@ -14,7 +14,8 @@ public class LedgerTexts {
     @Inject
     Vault vault;
 
-    byte[] sealed(String text) {
+    /** Seals what may be used again. */
+    public byte[] sealed(String text) {
         return vault.seal(SEALED_UNDER, text);
     }
 

@@ -31,6 +31,9 @@ public class Doors {
     private static final long SIGN_IN_BYTES = 8 << 10;
     private static final int SIGN_IN_MILLIS = 10_000;
     private static final int CONTENT_MILLIS = 15 * 60_000;
+    private static final String SERVED = "/serve/";
+    private static final int CALLERS_AT_ONCE = 2_000;
+    private static final int CALL_MILLIS = 30_000;
     private static final int STRANGERS_AT_ONCE = 64;
     private static final int PERSON_AT_ONCE = 24;
     private static final Handler<RoutingContext> READ_WHOLE =
@@ -51,6 +54,7 @@ public class Doors {
     // requests with content that are on their way: of strangers by address, of people by session
     private final Map<String, Integer> strangers = new ConcurrentHashMap<>();
     private final Map<String, Integer> people = new ConcurrentHashMap<>();
+    private final Map<String, Integer> callers = new ConcurrentHashMap<>();
 
     void routes(@Observes Router router) {
         Set<String> ours =
@@ -113,6 +117,13 @@ public class Doors {
                     : request.remoteAddress().hostAddress();
             // read at once: who waits for others that sign in has sent all of it
             counted(context, strangers, address, STRANGERS_AT_ONCE, SIGN_IN_MILLIS, READ_WHOLE);
+            return;
+        }
+        if (context.normalizedPath().startsWith(SERVED)) {
+            String address = request.remoteAddress() == null
+                    ? ""
+                    : request.remoteAddress().hostAddress();
+            counted(context, callers, address, CALLERS_AT_ONCE, CALL_MILLIS, RoutingContext::next);
             return;
         }
         String token = token(context);

@@ -44,6 +44,7 @@ import wirekettle.core.flow.run.PagedSource;
 import wirekettle.core.flow.run.Past;
 import wirekettle.core.flow.run.RecordSink;
 import wirekettle.core.flow.run.RecordSource;
+import wirekettle.core.flow.run.Requests;
 import wirekettle.core.flow.run.RowIndex;
 import wirekettle.core.flow.run.RunNames;
 import wirekettle.core.soap.Caller;
@@ -60,7 +61,9 @@ import wirekettle.server.ledger.LedgerMapper;
 import wirekettle.server.ledger.LedgerTexts;
 import wirekettle.server.ledger.PostgresLedger;
 import wirekettle.server.ledger.PostgresPast;
+import wirekettle.server.ledger.RequestMapper;
 import wirekettle.server.ledger.RunMapper;
+import wirekettle.server.ledger.StoredRequests;
 import wirekettle.server.secrets.StoredSecrets;
 import wirekettle.server.series.SeriesStore;
 import wirekettle.server.settings.Endpoints;
@@ -103,6 +106,9 @@ public class Runner {
 
     @Inject
     LedgerTexts texts;
+
+    @Inject
+    RequestMapper requests;
 
     @Inject
     FlowMapper flows;
@@ -154,10 +160,19 @@ public class Runner {
      * @param kind hand, or the kind of the trigger
      * @param trigger the trigger, or null
      * @param file the file whose records it reads in the place of its dataset's, or null
+     * @param requests what callers send it, or null
      */
-    public record Begun(String kind, Long trigger, Path file) {
+    public record Begun(String kind, Long trigger, Path file, Requests requests) {
+        /** Callers began it, by what they send. */
+        public static final String CALLERS = "http";
+
         /** A person did. */
         public static final Begun BY_HAND = new Begun("hand", null, null);
+
+        /** What began a run of a dataset, an operation or a file. */
+        public Begun(String kind, Long trigger, Path file) {
+            this(kind, trigger, file, null);
+        }
     }
 
     /**
@@ -248,6 +263,13 @@ public class Runner {
                             + problem.message());
         });
         CompiledFlow flow = compiled(file, contracts);
+        if (flow.source().stage().input() != null && wanted.begun().requests() == null) {
+            throw new Problem(
+                    422,
+                    "answers-callers",
+                    "The records of this flow are what callers send: publish it, and give it a trigger that answers"
+                            + " them.");
+        }
         mustReach(flow, wanted.environment());
         long records = wanted.begun().file() == null
                 ? flowRecords.records(flow.source().stage())
@@ -271,7 +293,8 @@ public class Runner {
                 wanted.environment(),
                 PostgresPast.beginning(lines, texts, id),
                 Map.of(),
-                new FlowRun.Extent(wanted.limit(), wanted.pilot()));
+                new FlowRun.Extent(wanted.limit(), wanted.pilot()),
+                wanted.begun().requests());
         return id;
     }
 
@@ -389,6 +412,18 @@ public class Runner {
 
     void go(long id, CompiledFlow flow, String environment, Past past, Map<String, Long> positions, FlowRun.Extent how)
             throws IOException {
+        go(id, flow, environment, past, positions, how, null);
+    }
+
+    private void go(
+            long id,
+            CompiledFlow flow,
+            String environment,
+            Past past,
+            Map<String, Long> positions,
+            FlowRun.Extent how,
+            Requests callers)
+            throws IOException {
         List<WriteStage> targets = flow.file().all(WriteStage.class);
         WriteStage results = flow.file().results().orElse(null);
         RecordSource source = null;
@@ -396,7 +431,7 @@ public class Runner {
         SqlTransaction tables = datasets.transaction();
         try {
             boolean again = runs.byId(id).originRun() != null;
-            source = source(id, flow);
+            source = callers != null ? callers : source(id, flow, past);
             for (WriteStage target : targets) {
                 sinks.put(
                         target.id(),
@@ -421,7 +456,7 @@ public class Runner {
         PostgresLedger.OfRun books = ledger.of(id, runs.take(id, leases.holder()));
         Map<String, EndpointGate> its = new HashMap<>();
         RowIndex rows = new RowIndex(flowRecords.lookUpsForRun());
-        Doors doors = doors(flow, environment, its, rows).with(series.drawing(id, environment));
+        Doors doors = doors(flow, environment, its, rows, callers != null).with(series.drawing(id, environment));
         Map<String, String> values = Json.read(runs.values(id), new TypeReference<>() {});
         RunNames names = new RunNames(Long.toString(id), source.name(), fileName(id), values);
         FlowRun run = new FlowRun(flow, doors, names, source, outputs, books, past, how);
@@ -437,8 +472,11 @@ public class Runner {
         return file == null ? "" : Path.of(file).getFileName().toString();
     }
 
-    private RecordSource source(long id, CompiledFlow flow) throws IOException {
+    private RecordSource source(long id, CompiledFlow flow, Past past) throws IOException {
         ReadStage read = flow.source().stage();
+        if (read.input() != null) {
+            return new StoredRequests(requests, texts, id, past);
+        }
         String file = runs.byId(id).file();
         if (file != null) {
             return datasets.openFile(datasets.named(read.dataset()), Path.of(file));
@@ -450,12 +488,15 @@ public class Runner {
         return new PagedSource(read.from().call().operation(), pages, pages.watermark());
     }
 
-    private Doors doors(CompiledFlow flow, String environment, Map<String, EndpointGate> its, RowIndex rows) {
+    private Doors doors(
+            CompiledFlow flow, String environment, Map<String, EndpointGate> its, RowIndex rows, boolean answers) {
         return new Doors(
                 call -> {
                     Endpoints.Route route = context.route(call, environment);
-                    EndpointGate gate =
-                            its.computeIfAbsent(call.stage().endpoint(), endpoint -> gates.of(endpoint, environment));
+                    EndpointGate gate = its.computeIfAbsent(
+                            call.stage().endpoint(),
+                            endpoint ->
+                                    answers ? gates.ofCallers(endpoint, environment) : gates.of(endpoint, environment));
                     Caller caller = Caller.of(
                             route.transport(),
                             route.reach(),
@@ -510,12 +551,16 @@ public class Runner {
             looked(flow);
             if (ended == FlowRun.Ended.DONE) {
                 forgetRows(id);
+                requests.forget(id);
             }
         } catch (IOException | RuntimeException | Error e) {
             LOG.warnf("run %d failed: %s", id, e.getMessage());
             // what the ledger knows is whole: the run can go on from there
             why = e.getMessage();
         } finally {
+            if (source instanceof Requests callers) {
+                callers.over();
+            }
             end(id, state, why);
         }
     }

@@ -10,19 +10,21 @@ import java.util.Base64;
 import java.util.HexFormat;
 
 /** Random tokens and the hashes that are stored in their place. */
-final class Tokens {
+public final class Tokens {
     private static final ScryptFunction SCRYPT = ScryptFunction.getInstance(16_384, 8, 1, 64);
     private static final SecureRandom RANDOM = new SecureRandom();
 
     private Tokens() {}
 
-    static String random() {
+    /** Returns a new random token. */
+    public static String random() {
         byte[] bytes = new byte[24];
         RANDOM.nextBytes(bytes);
         return Base64.getUrlEncoder().withoutPadding().encodeToString(bytes);
     }
 
-    static String hash(String token) {
+    /** Returns the hash a token is stored and found by. */
+    public static String hash(String token) {
         try {
             MessageDigest digest = MessageDigest.getInstance("SHA-256");
             return HexFormat.of().formatHex(digest.digest(token.getBytes(StandardCharsets.UTF_8)));

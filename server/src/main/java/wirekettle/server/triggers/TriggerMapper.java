@@ -67,6 +67,14 @@ public interface TriggerMapper {
     @Select(COLUMNS + "where t.id = #{id}")
     Row byId(@Param("id") long id);
 
+    /** Returns the one that answers at a path, or null. */
+    @Select(COLUMNS + "where t.kind = 'http' and t.spec ->> 'path' = #{path} and t.active")
+    Row atPath(@Param("path") String path);
+
+    /** Returns the one that has a path, active or not; null for none. */
+    @Select(COLUMNS + "where t.kind = 'http' and t.spec ->> 'path' = #{path}")
+    Row anyAtPath(@Param("path") String path);
+
     /** Returns those of a kind that are active. */
     @Select(COLUMNS + "where t.kind = #{kind} and t.active order by t.id")
     List<Row> active(@Param("kind") String kind);

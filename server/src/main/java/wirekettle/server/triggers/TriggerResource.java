@@ -31,7 +31,11 @@ import wirekettle.server.web.Problem;
 /** Triggers: what starts published flows by itself. */
 @Path("/api")
 public class TriggerResource {
-    private static final List<String> KINDS = List.of("clock", "file", "flow");
+    private static final int MOST_PATH = 120;
+    private static final int MOST_SECONDS = 600;
+    private static final int MOST_CALLERS = 2_000;
+    private static final int MOST_KILOBYTES = 20_000;
+    private static final List<String> KINDS = List.of("clock", "file", "flow", "http");
     private static final int SHOWN = 5;
     private static final int MOST_REST = 3_600;
 
@@ -68,7 +72,7 @@ public class TriggerResource {
     /**
      * A trigger.
      *
-     * @param kind clock, file or flow
+     * @param kind clock, file, flow or http
      * @param words what it waits for, in words
      * @param next when it is due next; only clocks are
      * @param waiting whether it was due and waits for a run to end
@@ -149,6 +153,7 @@ public class TriggerResource {
             case "file" -> "when a file"
                     + (spec.pattern() == null || spec.pattern().isBlank() ? "" : " like " + spec.pattern())
                     + " comes to " + spec.folder();
+            case "http" -> "when a caller asks at /serve/" + spec.path();
             default -> {
                 FlowMapper.Row flow = spec.after() == null ? null : flows.byId(spec.after());
                 yield "after " + (flow == null ? "a flow that is gone" : flow.name());
@@ -219,6 +224,7 @@ public class TriggerResource {
                 }
             }
             case "file" -> file(spec);
+            case "http" -> http(id, spec);
             default -> {
                 if (spec.after() == null || flows.byId(spec.after()) == null) {
                     throw new Problem(400, "no-flow", "Say after which flow it starts.");
@@ -243,6 +249,33 @@ public class TriggerResource {
         }
         if (spec.restSeconds() != null && (spec.restSeconds() < 1 || spec.restSeconds() > MOST_REST)) {
             throw new Problem(400, "bad-rest", "A file rests for 1 to " + MOST_REST + " seconds.");
+        }
+    }
+
+    private void http(long id, TriggerSpec spec) {
+        if (!String.valueOf(spec.path()).matches("[a-z0-9][a-z0-9._-]*(/[a-z0-9][a-z0-9._-]*){0,5}")
+                || spec.path().length() > MOST_PATH) {
+            throw new Problem(
+                    400,
+                    "bad-path",
+                    "A path has small letters, digits, dots, dashes and underscores between its slashes, as in"
+                            + " test/look-up-institution.");
+        }
+        TriggerMapper.Row other = mapper.anyAtPath(spec.path());
+        if (other != null && other.id() != id) {
+            throw new Problem(
+                    409,
+                    "path-taken",
+                    "“" + other.flowName() + "” answers at " + spec.path() + ": choose another path.");
+        }
+        within("seconds", spec.seconds(), MOST_SECONDS);
+        within("callers at once", spec.atOnce(), MOST_CALLERS);
+        within("kilobytes", spec.kilobytes(), MOST_KILOBYTES);
+    }
+
+    private static void within(String what, Integer value, int most) {
+        if (value != null && (value < 1 || value > most)) {
+            throw new Problem(400, "out-of-range", "There are 1 to " + most + " " + what + ".");
         }
     }
 

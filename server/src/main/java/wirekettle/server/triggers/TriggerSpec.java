@@ -21,6 +21,12 @@ import java.util.Locale;
  * @param again file: whether a file with the same content as an earlier one is worked on
  * @param after flow: the id of the flow whose end is waited for
  * @param onlyDone flow: whether only an end without rejected records or records in doubt counts
+ * @param path http: where it answers, behind {@code /serve/}, as in {@code test/look-up-institution}
+ * @param open http: whether no key is asked for
+ * @param get http: whether it answers GET with its fields in the query, too
+ * @param seconds http: how long a caller waits at most, 1 to 600; 30 where null
+ * @param atOnce http: how many callers wait at one time, 1 to 2,000; 200 where null
+ * @param kilobytes http: how large a request may be, 1 to 20,000; 1,000 where null
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record TriggerSpec(
@@ -37,7 +43,13 @@ public record TriggerSpec(
         String marker,
         Boolean again,
         Long after,
-        Boolean onlyDone) {
+        Boolean onlyDone,
+        String path,
+        Boolean open,
+        Boolean get,
+        Integer seconds,
+        Integer atOnce,
+        Integer kilobytes) {
     /** What happens when a trigger is due while a run of its flow goes on. */
     public enum Overlap {
         /** It starts when that has ended, once. */

@@ -16,6 +16,7 @@ import java.util.List;
 import java.util.Set;
 import java.util.stream.Collectors;
 import org.jboss.logging.Logger;
+import wirekettle.core.flow.run.Requests;
 import wirekettle.core.schedule.Cron;
 import wirekettle.core.schedule.Schedule;
 import wirekettle.core.schedule.WorkingDays;
@@ -50,7 +51,7 @@ public class Triggers {
     Event<TriggerRefused> refused;
 
     /** Returns what a trigger waits for. */
-    static TriggerSpec spec(TriggerMapper.Row row) {
+    public static TriggerSpec spec(TriggerMapper.Row row) {
         return Json.read(row.spec(), new TypeReference<>() {});
     }
 
@@ -144,7 +145,22 @@ public class Triggers {
         refused.fire(new TriggerRefused(trigger.flowId(), trigger.environment(), why));
     }
 
+    /**
+     * Begins the run whose records are what callers send.
+     *
+     * @throws Problem saying why it cannot be begun
+     */
+    public long answer(TriggerMapper.Row trigger, Requests requests) throws IOException {
+        long run = started(trigger, new Runner.Begun(Runner.Begun.CALLERS, trigger.id(), null, requests));
+        mapper.event(trigger.id(), "started", "", run);
+        return run;
+    }
+
     private long started(TriggerMapper.Row trigger, Path file) throws IOException {
+        return started(trigger, new Runner.Begun(trigger.kind(), trigger.id(), file));
+    }
+
+    private long started(TriggerMapper.Row trigger, Runner.Begun begun) throws IOException {
         Publication inForce = publications.inForce(trigger.flowId(), trigger.environment());
         if (inForce == null) {
             throw new Problem(
@@ -158,7 +174,6 @@ public class Triggers {
                     trigger.changedBy() + ", who set this trigger, may not run in " + trigger.environment()
                             + " any more: somebody who may has to save it.");
         }
-        Runner.Begun begun = new Runner.Begun(trigger.kind(), trigger.id(), file);
         return runner.start(
                 trigger.flowId(),
                 inForce.revision(),

@@ -32,7 +32,8 @@ public final class Problem extends RuntimeException {
         return code;
     }
 
-    int status() {
+    /** Returns the HTTP status. */
+    public int status() {
         return status;
     }
 

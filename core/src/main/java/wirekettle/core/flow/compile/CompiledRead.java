@@ -23,7 +23,9 @@ public record CompiledRead(
         implements Compiled {
     static CompiledRead of(ReadStage stage, Reach reach, Compilation at) {
         CompiledCall from = from(stage, reach, at);
-        Shape shape = from == null ? ofDataset(stage, at) : ofRows(stage, from, at);
+        Shape shape = stage.input() != null
+                ? ofInput(stage, at)
+                : from == null ? ofDataset(stage, at) : ofRows(stage, from, at);
         Reach after = at.making(stage, reach, from(stage), shape);
         WirePath key = null;
         if (stage.key() != null && !stage.key().isBlank()) {
@@ -45,7 +47,23 @@ public record CompiledRead(
 
     private static String from(ReadStage stage) {
         boolean operation = stage.from() != null && stage.from().call() != null;
+        if (stage.input() != null) {
+            return "what a caller sends";
+        }
         return "from " + (operation ? stage.from().call().operation() : stage.dataset());
+    }
+
+    private static Shape ofInput(ReadStage stage, Compilation at) {
+        if (stage.input().columns().isEmpty()) {
+            at.problem(stage.id(), "nothing is said of what callers send: add its fields");
+        }
+        if (stage.dataset() != null || stage.from() != null) {
+            at.problem(stage.id(), "records come from callers, and from somewhere else too: take one of them away");
+        }
+        if (!stage.groupBy().isEmpty()) {
+            at.problem(stage.id(), "what a caller sends is one record: it is not grouped");
+        }
+        return new Shape.OfColumns(stage.input().columns(), false);
     }
 
     private static Shape ofDataset(ReadStage stage, Compilation at) {
@@ -149,6 +167,9 @@ public record CompiledRead(
 
     @Override
     public boolean usable() {
+        if (stage().input() != null) {
+            return !stage().input().columns().isEmpty();
+        }
         return stage().from() != null
                 ? from != null && from.usable()
                 : stage().dataset() != null && !stage().dataset().isBlank();

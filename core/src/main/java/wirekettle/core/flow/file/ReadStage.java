@@ -3,12 +3,14 @@ package wirekettle.core.flow.file;
 import com.fasterxml.jackson.annotation.JsonInclude;
 import java.util.List;
 import java.util.function.UnaryOperator;
+import wirekettle.core.record.InputShape;
 
 /**
  * Reads the records of a flow.
  *
  * @param dataset the dataset's name; null where an operation gives the records
  * @param from the operation that gives the records, or null
+ * @param input what callers send, each of them a record; null where a dataset or an operation gives them
  * @param as the variable a record is bound to
  * @param key a wire to the business key, or null
  * @param groupBy fields; rows that follow each other and are equal in all of them become one record, whose rows are
@@ -23,6 +25,7 @@ public record ReadStage(
         String id,
         String dataset,
         FromOperation from,
+        InputShape input,
         String as,
         String key,
         List<String> groupBy,
@@ -30,6 +33,9 @@ public record ReadStage(
         Carry carry,
         Boolean goesOn)
         implements Stage {
+    /** The variable of what a caller sends. */
+    public static final String INPUT = "input";
+
     /**
      * An operation whose reply holds the records.
      *
@@ -68,27 +74,32 @@ public record ReadStage(
 
     /** Reads every row as a record, in no order of keys. */
     public ReadStage(String id, String dataset, String as, String key) {
-        this(id, dataset, null, as, key, null, null, null, null);
+        this(id, dataset, null, null, as, key, null, null, null, null);
     }
 
     /** Reads grouped rows, in no order of keys. */
     public ReadStage(String id, String dataset, String as, String key, List<String> groupBy) {
-        this(id, dataset, null, as, key, groupBy, null, null, null);
+        this(id, dataset, null, null, as, key, groupBy, null, null, null);
     }
 
     /** Reads grouped rows, records of one key one after the other where told so. */
     public ReadStage(String id, String dataset, String as, String key, List<String> groupBy, Boolean inKeyOrder) {
-        this(id, dataset, null, as, key, groupBy, inKeyOrder, null, null);
+        this(id, dataset, null, null, as, key, groupBy, inKeyOrder, null, null);
     }
 
     /** Returns this with what its records hand on, in the order of their keys. */
     public ReadStage carrying(Carry other) {
-        return new ReadStage(id, dataset, from, as, key, groupBy, true, other, goesOn);
+        return new ReadStage(id, dataset, from, input, as, key, groupBy, true, other, goesOn);
+    }
+
+    /** Returns a Read of what callers send. */
+    public static ReadStage of(String id, InputShape input, String key) {
+        return new ReadStage(id, null, null, input, INPUT, key, null, null, null, null);
     }
 
     /** Returns this with records from an operation. */
     public ReadStage from(FromOperation other) {
-        return new ReadStage(id, null, other, as, key, groupBy, inKeyOrder, carry, goesOn);
+        return new ReadStage(id, null, other, null, as, key, groupBy, inKeyOrder, carry, goesOn);
     }
 
     @Override

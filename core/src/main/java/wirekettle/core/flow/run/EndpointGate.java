@@ -63,6 +63,16 @@ public final class EndpointGate {
         return new EndpointGate(atOnce, perSecond, true, limits.hours(), clock);
     }
 
+    /** Returns the gate of callers at an endpoint's limits: what they ask fails at once where the endpoint is down. */
+    public static EndpointGate ofCallers(EndpointSettings.Limits limits) {
+        return limits == null
+                ? open()
+                : new EndpointGate(
+                        limits.atOnce() == null ? 0 : limits.atOnce(),
+                        limits.perSecond() == null ? 0 : limits.perSecond(),
+                        false);
+    }
+
     /** Returns a gate without limits, behind which nothing waits for an endpoint that is down. */
     public static EndpointGate open() {
         return new EndpointGate(0, 0, false);

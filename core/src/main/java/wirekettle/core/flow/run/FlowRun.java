@@ -34,7 +34,7 @@ public final class FlowRun {
     private final OnceWork once;
     private final RunParts parts;
     private final Intake intake;
-    private final EndsInOrder ends;
+    private final RecordEnds ends;
     private final Workers workers;
     private final boolean pilot;
     private volatile boolean cancelled;
@@ -79,30 +79,35 @@ public final class FlowRun {
         if (source instanceof PagedSource paged) {
             paged.asks(flow, doors, names, this::stopping);
         }
+        Requests requests = source instanceof Requests its ? its : null;
+        if (requests != null) {
+            requests.until(this::stopping);
+        }
         this.pages = source instanceof PagedSource paged ? paged : null;
         LedgerWriter books = new LedgerWriter(ledger, flow.file().all(), past.totals());
         this.once = new OnceWork(flow, doors, names, books, outputs, past);
-        this.parts = parts(doors, names, books, past);
+        this.parts = parts(doors, names, books, past, requests);
         RecordSource grouped = GroupedSource.of(source, flow.source().stage().groupBy());
         this.intake = new Intake(PickedSource.of(grouped, past.picked()), past, how, parts);
-        this.ends = new EndsInOrder(
+        this.ends = new RecordEnds(
                 parts, intake, outputs, past.picked() == null ? flow.file().brake() : null);
         this.workers = new Workers(flow, parts, intake);
     }
 
-    private RunParts parts(Doors doors, RunNames names, LedgerWriter books, Past past) {
+    private RunParts parts(Doors doors, RunNames names, LedgerWriter books, Past past, Requests requests) {
         RecordWork work = new RecordWork(flow, doors, names, books, this::stopping);
         boolean inOrder = flow.source().stage().keepsOrder();
         boolean marks = flow.source().watermark() != null && past.picked() == null;
         return new RunParts(
                 work,
-                new Window(WINDOW, 1, inOrder),
+                requests == null ? new OrderedWindow(WINDOW, 1, inOrder) : new EndsWindow(WINDOW, 1),
                 new Shares(doors.memory()),
                 books,
                 inOrder ? new KeyOrder(past.held()) : null,
                 flow.source().carried().isEmpty() ? null : new CarryOver(flow.source(), past),
                 marks ? new Watermark(flow.source()) : null,
                 flow.all(CompiledBatch.class).isEmpty() ? null : work.batches(),
+                requests,
                 this::stopping);
     }
 

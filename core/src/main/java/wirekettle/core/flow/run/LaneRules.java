@@ -93,6 +93,8 @@ final class LaneRules {
                 case REJECT -> {
                     int before = item.mark().rows();
                     item.scope(failing);
+                    // what was to be answered before it failed is not any more
+                    item.answers(null);
                     rules.get(i).block().run(item);
                     item.forgetRowsBefore(before);
                     throw failed.asEnd(false);

@@ -281,6 +281,7 @@ final class RecordWork {
         Failure why = Failure.internal(read.id());
         why = item.sending() ? why.inDoubt() : why;
         item.backRows(0);
+        item.answers(null);
         Failed end = reversed(item, new Failed(why, false));
         item.scope().files().undo();
         List<Item.Rows> rows = end.failure().doubtful() ? List.of() : item.rows();
@@ -303,6 +304,7 @@ final class RecordWork {
         Failed end = failed;
         if (!failed.settled()) {
             item.backRows(0);
+            item.answers(null);
             if (lane != null) {
                 try {
                     lane.take(failed, item, item.mark(), lane.tries());

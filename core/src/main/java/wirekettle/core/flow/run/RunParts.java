@@ -10,6 +10,7 @@ package wirekettle.core.flow.run;
  * @param carry takes what records hand on, or null
  * @param watermark notes how far the source is read, or null
  * @param batches where records wait for company, or null
+ * @param requests whose callers wait for an end, or null
  * @param stop whether nothing new is begun
  */
 record RunParts(
@@ -21,4 +22,5 @@ record RunParts(
         CarryOver carry,
         Watermark watermark,
         Batches batches,
+        Requests requests,
         Stop stop) {}

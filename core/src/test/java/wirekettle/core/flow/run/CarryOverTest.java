@@ -137,7 +137,7 @@ public class CarryOverTest extends OutlineFixture {
     @Test
     public void whatCannotBeHandedOnIsAProblem() {
         ReadStage without =
-                new ReadStage("read", "transports", null, "t", "$t/key", null, null, HANDING_ON.carry(), null);
+                new ReadStage("read", "transports", null, null, "t", "$t/key", null, null, HANDING_ON.carry(), null);
         assertTrue(
                 said(without)
                         .contains(

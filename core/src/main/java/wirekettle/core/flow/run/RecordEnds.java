@@ -11,10 +11,10 @@ import java.util.function.BooleanSupplier;
 import wirekettle.core.flow.file.Brake;
 
 /**
- * Writes what became of the records, in the order of the input: rows first, then the lines of the ledger, many of both
- * at a time. For one thread.
+ * Writes what became of the records, in the order their window gives them: rows first, then the lines of the ledger,
+ * many of both at a time. For one thread.
  */
-final class EndsInOrder {
+final class RecordEnds {
     private static final int BATCH = 500;
     private static final long COMPANY_NANOS = 100_000_000;
 
@@ -25,7 +25,7 @@ final class EndsInOrder {
     private volatile boolean stopped;
     private volatile String why;
 
-    EndsInOrder(RunParts parts, Intake intake, Outputs outputs, Brake brake) {
+    RecordEnds(RunParts parts, Intake intake, Outputs outputs, Brake brake) {
         this.brake = brake == null ? null : new BrakeWatch(brake);
         this.parts = parts;
         this.intake = intake;
@@ -51,10 +51,9 @@ final class EndsInOrder {
         List<RecordWork.RecordResult> batch = new ArrayList<>();
         CompletableFuture<Void> written = CompletableFuture.completedFuture(null);
         long since = 0;
-        while (parts.window().head() <= intake.last()) {
+        while (!parts.window().over(intake.last())) {
             parts.shares().goesFirst(parts.window().head());
             long patience = batch.isEmpty() ? COMPANY_NANOS : since + patience() - System.nanoTime();
-            long ordinal = parts.window().head();
             if (parts.batches() != null) {
                 parts.batches().tick(parts.stop().stopped());
             }
@@ -71,7 +70,7 @@ final class EndsInOrder {
                     stopped = true;
                 }
             } else if (ended == Window.NOTHING) {
-                parts.shares().close(ordinal);
+                parts.shares().close(parts.window().taken());
             } else if (ended instanceof Throwable thrown) {
                 throw new IOException("a record could not be worked on: " + thrown, thrown);
             }
@@ -90,9 +89,9 @@ final class EndsInOrder {
         }
     }
 
-    /** Records of one key go one after the other, so an end is not held back to be batched. */
+    /** Where somebody waits for an end, the next of its key or a caller, it is not held back to be batched. */
     private long patience() {
-        return parts.order() == null ? COMPANY_NANOS : 0;
+        return parts.order() == null && parts.requests() == null ? COMPANY_NANOS : 0;
     }
 
     /** Makes the rows of a batch durable, then its lines; returns while these are being written. */
@@ -117,6 +116,7 @@ final class EndsInOrder {
             outputs.write(done.line().ordinal(), done.rows(), false);
         }
         outputs.flush();
+        List<RecordWork.RecordResult> all = List.copyOf(ends.values());
         List<LedgerLine> lines =
                 ends.values().stream().map(RecordWork.RecordResult::line).toList();
         LedgerWriter.durable(before);
@@ -126,14 +126,20 @@ final class EndsInOrder {
                         outputs.positions(),
                         parts.watermark() == null ? null : parts.watermark().ended(lines));
         return now.thenRun(() -> lines.forEach(line -> {
-            parts.shares().close(line.ordinal());
-            if (parts.carry() != null) {
-                parts.carry().ended(line);
-            }
-            if (parts.order() != null) {
-                parts.order().ended(line);
-            }
-        }));
+                    parts.shares().close(line.ordinal());
+                    if (parts.carry() != null) {
+                        parts.carry().ended(line);
+                    }
+                    if (parts.order() != null) {
+                        parts.order().ended(line);
+                    }
+                }))
+                .thenRun(() -> {
+                    if (parts.requests() != null) {
+                        all.forEach(done ->
+                                parts.requests().ended(done.line(), done.item().answer()));
+                    }
+                });
     }
 
     /** A record whose row was refused: what its lanes say may give rows for other targets. */

@@ -1,0 +1,180 @@
+package wirekettle.core.flow.offer;
+
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Set;
+import wirekettle.core.assist.Everything;
+import wirekettle.core.contract.Contract;
+import wirekettle.core.contract.Message;
+import wirekettle.core.fill.Fill;
+import wirekettle.core.fill.FilledBy;
+import wirekettle.core.flow.file.AnswerStage;
+import wirekettle.core.flow.file.CallStage;
+import wirekettle.core.flow.file.Delivery;
+import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.file.Lane;
+import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.flow.file.Stage;
+import wirekettle.core.record.InputShape;
+import wirekettle.core.schema.ElementDecl;
+import wirekettle.core.schema.SheetField;
+import wirekettle.core.soap.FailureClass;
+import wirekettle.core.value.Column;
+import wirekettle.core.value.DocumentForm;
+import wirekettle.core.value.Layout;
+import wirekettle.core.value.ScalarType;
+
+/**
+ * "Offer as JSON": a flow whose input mirrors the request of an operation and whose Answer mirrors its reply; a fault
+ * is answered as problem details (RFC 9457).
+ */
+public final class Offering {
+    private static final int MOST_FIELDS = 500;
+    private static final int DEEPEST = 12;
+    private static final String REPLY = "reply";
+    /** The text of a field that has fields of its own. */
+    private static final String TEXT = "text";
+
+    private final List<Column> columns = new ArrayList<>();
+    private final List<String> lists = new ArrayList<>();
+    private final List<Fill> fills = new ArrayList<>();
+    private final Set<String> places = new HashSet<>();
+
+    private Offering() {}
+
+    /**
+     * Builds the flow.
+     *
+     * @param name the flow's name
+     * @param contractName what the contract is called, as its endpoint is
+     * @param delivery how the operation is called
+     */
+    public static FlowFile of(
+            String name, String contractName, Contract contract, Contract.Offered offered, Delivery delivery) {
+        Offering made = new Offering();
+        Message input = offered.operation().input();
+        input.headers().forEach(part -> made.part(contract, part, part.name().local()));
+        input.body()
+                .forEach(part -> made.part(
+                        contract, part, input.body().size() > 1 ? part.name().local() : ""));
+        CallStage call = new CallStage(
+                "call",
+                contractName,
+                offered.service().name(),
+                offered.port().name(),
+                offered.operation().key(),
+                contractName,
+                REPLY,
+                made.fills,
+                delivery);
+        List<Stage> stages = new ArrayList<>();
+        stages.add(ReadStage.of("input", new InputShape(made.columns, made.lists, null), null));
+        stages.add(call.failing(
+                new Lane(List.of(Lane.Rule.run("fault", List.of(FailureClass.FAULT), Lane.Then.REJECT, problem())))));
+        Message output = offered.operation().output();
+        if (output != null && !output.body().isEmpty()) {
+            Everything.Nested reply =
+                    Everything.nested(contract.sheet(output.body().get(0)), REPLY);
+            if (!reply.columns().isEmpty()) {
+                stages.add(new AnswerStage(
+                        "answer", null, "", reply.columns(), reply.fills(), DocumentForm.JSON, reply.groups(), null));
+            }
+        }
+        return FlowFile.of(name, stages.toArray(Stage[]::new));
+    }
+
+    /** The answer to a fault: one the contract declares is about what was sent, any other is the service's. */
+    private static AnswerStage problem() {
+        List<Column> columns = new ArrayList<>();
+        List<Fill> fills = new ArrayList<>();
+        String[][] all = {
+            {"title", "$fault/reason"},
+            {"detail", "$failure/message"},
+            {"code", "$fault/code"},
+            {"cause", "$failure/cause"}
+        };
+        for (String[] each : all) {
+            columns.add(new Column(each[0], each[0], ScalarType.STRING, null, false));
+            fills.add(Fill.wire("p" + each[0], each[0], each[1]));
+        }
+        return new AnswerStage(
+                "problem",
+                "if ($fault/detail/*) then '422' else '502'",
+                "",
+                columns,
+                fills,
+                DocumentForm.JSON,
+                null,
+                null);
+    }
+
+    private void part(Contract contract, ElementDecl part, String place) {
+        SheetField root = contract.sheet(part);
+        if (root.rule() != null && root.children().isEmpty()) {
+            String name = place.isEmpty() ? root.name().local() : place;
+            column(root, name, true);
+            fills.add(Fill.wire("f" + (fills.size() + 1), root.path(), "$" + ReadStage.INPUT + "/" + name));
+            return;
+        }
+        below(root, place, "$" + ReadStage.INPUT + (place.isEmpty() ? "" : "/" + place), true, 0);
+    }
+
+    private void below(SheetField field, String place, String wire, boolean required, int depth) {
+        for (SheetField child : field.children()) {
+            boolean leaveOut = child.kind() == SheetField.Kind.ANY
+                    || child.recursive()
+                    || child.isAbstract()
+                    || depth > DEEPEST
+                    || columns.size() >= MOST_FIELDS;
+            if (leaveOut || child.fixed() != null && child.kind() == SheetField.Kind.ATTRIBUTE) {
+                continue;
+            }
+            String local = free(place, child.name().local());
+            String here = place.isEmpty() ? local : place + "/" + local;
+            String from = wire + "/" + local;
+            boolean several = child.max() != 1;
+            boolean needed = several || required && child.required();
+            boolean alone = child.children().isEmpty();
+            boolean text = child.rule() != null;
+            if (several) {
+                String as = Layout.safeNames(List.of(here.replace('/', '_'))).get(0);
+                lists.add(here);
+                FilledBy value = text && !alone ? new FilledBy.Wire("$" + as + "/" + TEXT) : null;
+                fills.add(Fill.of("r" + (fills.size() + 1), child.path(), new FilledBy.Repeat(from, as, null, value)));
+                from = "$" + as;
+            }
+            if (text) {
+                String own = alone ? "" : "/" + TEXT;
+                column(child, here + own, needed);
+                if (!several) {
+                    fills.add(Fill.wire("f" + (fills.size() + 1), child.path(), from + own));
+                }
+            }
+            if (!alone) {
+                below(child, here, from, needed, depth + 1);
+            }
+        }
+    }
+
+    /** An attribute and an element, or elements of two namespaces, may be called the same. */
+    private String free(String place, String local) {
+        String name = local;
+        for (int n = 2; !places.add(place + "/" + name); n++) {
+            name = local + "_" + n;
+        }
+        return name;
+    }
+
+    private void column(SheetField field, String place, boolean required) {
+        boolean mayBeEmpty = field.nillable() || text(field);
+        String label = place.substring(place.lastIndexOf('/') + 1);
+        columns.add(new Column(place, label, Everything.type(field.rule()), null, required && !mayBeEmpty));
+    }
+
+    /** Tells whether an empty text is a value of a field as good as any. */
+    private static boolean text(SheetField field) {
+        return Everything.type(field.rule()) == ScalarType.STRING
+                && field.rule().problem("") == null;
+    }
+}

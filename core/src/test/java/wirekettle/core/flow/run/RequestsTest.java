@@ -1,0 +1,202 @@
+package wirekettle.core.flow.run;
+
+import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertFalse;
+import static org.testng.Assert.assertNull;
+import static org.testng.Assert.assertTrue;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.CountDownLatch;
+import java.util.concurrent.TimeUnit;
+import org.testng.annotations.Test;
+import wirekettle.core.World;
+import wirekettle.core.fill.Fill;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.file.AnswerStage;
+import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.file.Lane;
+import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.flow.file.Stage;
+import wirekettle.core.record.InputShape;
+import wirekettle.core.value.Column;
+import wirekettle.core.value.ScalarType;
+
+/** Records that callers send while the run goes on, each answered when its end is durable. */
+public class RequestsTest extends OutlineFixture {
+    private static final ReadStage INPUT = ReadStage.of(
+            "read",
+            new InputShape(List.of(new Column("key", "key", ScalarType.STRING, null, true)), null, null),
+            "$input/key");
+
+    private record Told(LedgerLine line, Answer answer) {}
+
+    private final List<LedgerLine> kept = Collections.synchronizedList(new ArrayList<>());
+    private Requests requests;
+    private FlowRun run;
+    private CompletableFuture<FlowRun.Ended> going;
+
+    private static AnswerStage answers(String id, String status, String expression) {
+        return new AnswerStage(
+                id,
+                status,
+                "",
+                List.of(new Column("said", "said", ScalarType.STRING, null, false)),
+                List.of(Fill.expression(id + "f", "said", expression)),
+                null,
+                null,
+                null);
+    }
+
+    private void begins(Stage... stages) {
+        List<Stage> all = new ArrayList<>(List.of(INPUT));
+        all.addAll(List.of(stages));
+        CompiledFlow flow = sound(FlowFile.of("Asked", all.toArray(Stage[]::new)));
+        kept.clear();
+        requests = new Requests("callers");
+        Ledger ledger = batch -> kept.addAll(batch.ends());
+        run = new FlowRun(
+                flow,
+                doors(flow),
+                new RunNames("1", "callers", "", Map.of()),
+                requests,
+                new Outputs(Map.of()),
+                ledger,
+                Past.NONE,
+                FlowRun.Extent.ALL);
+        going = CompletableFuture.supplyAsync(() -> {
+            try {
+                return run.run();
+            } catch (IOException e) {
+                throw new UncheckedIOException(e);
+            } finally {
+                requests.over();
+            }
+        });
+    }
+
+    private CompletableFuture<Told> send(String key) {
+        CompletableFuture<Told> told = new CompletableFuture<>();
+        requests.send(World.record("input", "key", key), null, (line, answer) -> told.complete(new Told(line, answer)));
+        return told;
+    }
+
+    private static Told told(CompletableFuture<Told> waits) throws Exception {
+        return waits.get(20, TimeUnit.SECONDS);
+    }
+
+    @Test
+    public void aCallerDoesNotWaitForAnother() throws Exception {
+        CountDownLatch slow = new CountDownLatch(1);
+        service = request -> {
+            if (reference(request).equals("slow")) {
+                await(slow);
+            }
+            return answer(reference(request), "fine");
+        };
+        begins(reads("a", "$input/key"), answers("say", null, "$a/status"));
+        CompletableFuture<Told> first = send("slow");
+        for (int i = 0; i < 50; i++) {
+            Told quick = told(send("quick"));
+            assertEquals(quick.answer().body(), "{\"said\":\"fine\"}");
+            assertEquals(quick.answer().status(), 200);
+            assertTrue(kept.contains(quick.line()), "its end is durable before it is answered");
+        }
+        assertFalse(first.isDone());
+        slow.countDown();
+        assertEquals(told(first).line().ordinal(), 1);
+        requests.finish();
+        assertEquals(going.get(20, TimeUnit.SECONDS), FlowRun.Ended.DONE);
+        assertEquals(run.totals().ended(), 51);
+        assertEquals(run.totals().read(), 51);
+    }
+
+    private static void await(CountDownLatch latch) {
+        try {
+            latch.await();
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+        }
+    }
+
+    @Test
+    public void whatFailsIsAnsweredByItsLaneOrNotAtAll() throws Exception {
+        service = request -> reference(request).matches("bad|late-2")
+                ? fault("no such reference")
+                : answer(reference(request), "fine");
+        Lane lane =
+                new Lane(List.of(Lane.Rule.run("r", ANY, Lane.Then.REJECT, answers("no", "404", "$failure/message"))));
+        begins(
+                answers("early", "202", "'taken'"),
+                reads("a", "$input/key").failing(lane),
+                reads("b", "concat($input/key, '-2')"));
+        assertEquals(told(send("good")).answer().status(), 202);
+        Told refused = told(send("bad"));
+        assertEquals(refused.line().end(), End.REJECTED);
+        assertEquals(refused.answer().status(), 404);
+        assertTrue(
+                refused.answer().body().contains("no such reference"),
+                refused.answer().body());
+        Told silent = told(send("late"));
+        assertEquals(silent.line().end(), End.REJECTED);
+        assertNull(silent.answer(), "what was to be answered before it failed is not");
+        requests.finish();
+        assertEquals(going.get(20, TimeUnit.SECONDS), FlowRun.Ended.DONE);
+    }
+
+    @Test
+    public void whoeverWaitsIsToldWhenTheRunStops() throws Exception {
+        CountDownLatch slow = new CountDownLatch(1);
+        service = request -> {
+            await(slow);
+            return answer(reference(request), "fine");
+        };
+        begins(reads("a", "$input/key"), answers("say", null, "$a/status"));
+        List<CompletableFuture<Told>> all = new ArrayList<>();
+        for (int i = 0; i < 100; i++) {
+            all.add(send("k" + i));
+        }
+        run.cancel(true);
+        slow.countDown();
+        assertEquals(going.get(20, TimeUnit.SECONDS), FlowRun.Ended.CANCELLED);
+        int ended = 0;
+        for (CompletableFuture<Told> each : all) {
+            ended += told(each).line() == null ? 0 : 1;
+        }
+        assertEquals(ended, kept.size(), "who is told of an end has one in the ledger");
+        assertTrue(ended < 100, ended + " of 100");
+    }
+
+    @Test
+    public void aRecordThatIsNoUseIsRejectedWithoutWork() throws Exception {
+        begins(reads("a", "$input/key"));
+        CompletableFuture<Told> told = new CompletableFuture<>();
+        requests.send(
+                World.record("input", "key", "x"),
+                "its caller is gone",
+                (line, answer) -> told.complete(new Told(line, answer)));
+        assertEquals(told(told).line().end(), End.REJECTED);
+        assertEquals(sent, List.of());
+        requests.finish();
+        going.get(20, TimeUnit.SECONDS);
+    }
+
+    @Test
+    public void whatCallersSendHasAShape() {
+        ReadStage empty = ReadStage.of("read", new InputShape(null, null, null), null);
+        assertTrue(compiled(FlowFile.of("None", empty, answers("say", null, "'x'")))
+                .problems()
+                .toString()
+                .contains("nothing is said of what callers send"));
+        FlowFile both = FlowFile.of(
+                "Both",
+                new ReadStage("read", "loans", null, INPUT.input(), "input", null, null, null, null, null),
+                answers("say", null, "'x'"));
+        assertTrue(compiled(both).problems().toString().contains("take one of them away"));
+    }
+}

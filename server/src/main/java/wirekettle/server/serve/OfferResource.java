@@ -1,0 +1,163 @@
+package wirekettle.server.serve;
+
+import com.fasterxml.jackson.annotation.JsonInclude;
+import jakarta.inject.Inject;
+import jakarta.transaction.Transactional;
+import jakarta.ws.rs.POST;
+import jakarta.ws.rs.Path;
+import java.util.Map;
+import org.eclipse.microprofile.openapi.annotations.media.Schema;
+import wirekettle.core.contract.Contract;
+import wirekettle.core.flow.compile.CompiledFlow;
+import wirekettle.core.flow.file.Delivery;
+import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.flow.offer.Offering;
+import wirekettle.server.contracts.ContractStore;
+import wirekettle.server.environments.Environment;
+import wirekettle.server.environments.Environments;
+import wirekettle.server.flows.FlowContext;
+import wirekettle.server.flows.FlowMapper;
+import wirekettle.server.publish.Publications;
+import wirekettle.server.settings.Endpoints;
+import wirekettle.server.signin.CurrentPerson;
+import wirekettle.server.signin.Needs;
+import wirekettle.server.signin.Right;
+import wirekettle.server.signin.Tokens;
+import wirekettle.server.triggers.TriggerMapper;
+import wirekettle.server.web.Edits;
+import wirekettle.server.web.Json;
+import wirekettle.server.web.Problem;
+
+/** Operations offered to callers in one action. */
+@Path("/api")
+public class OfferResource {
+    private static final int AT_ONCE = 16;
+    private static final String FIRST_KEY = "first";
+
+    @Inject
+    ContractStore contracts;
+
+    @Inject
+    Environments environments;
+
+    @Inject
+    Endpoints endpoints;
+
+    @Inject
+    FlowContext context;
+
+    @Inject
+    FlowMapper flows;
+
+    @Inject
+    Publications publications;
+
+    @Inject
+    TriggerMapper triggers;
+
+    @Inject
+    CallerKeyMapper keys;
+
+    @Inject
+    CurrentPerson current;
+
+    /**
+     * An operation that is to be offered.
+     *
+     * @param environment where it answers; what is live is published by a person who compares
+     * @param name the flow's name, null for one made of the operation's
+     */
+    @Schema(
+            name = "NewOffer",
+            requiredProperties = {"contract", "operation", "environment"})
+    public record Wanted(
+            String contract, String service, String port, String operation, String environment, String name) {}
+
+    /**
+     * An operation that is offered.
+     *
+     * @param flow the flow that answers
+     * @param trigger what makes it answer; null where the flow is to be published first
+     * @param path where, behind the server's address
+     * @param key a first key, told this once
+     */
+    @Schema(
+            name = "Offer",
+            requiredProperties = {"flow"})
+    @JsonInclude(JsonInclude.Include.NON_NULL)
+    public record Made(long flow, Long trigger, String path, String key) {
+        @Override
+        public String toString() {
+            return "Made[" + flow + "]";
+        }
+    }
+
+    /**
+     * Offers an operation as JSON: a flow whose input and answer mirror its messages is made, published where that is
+     * not live, and answers at a path of its own.
+     */
+    @POST
+    @Needs(Right.BUILD)
+    @Path("offers")
+    @Transactional
+    public Made offer(Wanted given) {
+        Environment environment = environments.named(given.environment());
+        current.mustRunIn(environment.name());
+        Contract contract = given.contract() == null ? null : contracts.byName(given.contract());
+        if (contract == null) {
+            throw Problem.missing("contract");
+        }
+        Contract.Offered offered = contract.operation(given.service(), given.port(), given.operation())
+                .orElseThrow(() -> Problem.missing("operation"));
+        String name = Edits.name(
+                "A flow",
+                given.name() == null || given.name().isBlank()
+                        ? offered.operation().name() + " as JSON"
+                        : given.name());
+        Edits.free("flow", name, flows.byName(name));
+        boolean reads = contracts.effect(given.contract(), offered.operation()).equals("reads");
+        Delivery delivery = Delivery.of(reads ? Delivery.Effect.READS : Delivery.Effect.CHANGES, AT_ONCE);
+        FlowFile file = Offering.of(name, given.contract(), contract, offered, delivery);
+        CompiledFlow flow = context.compile(file);
+        if (!flow.runnable()) {
+            String why = flow.problems().isEmpty()
+                    ? "a stage is not finished"
+                    : flow.problems().get(0).message();
+            throw new Problem(422, "not-offered", "This operation cannot be offered as it is: " + why + ".");
+        }
+        if (!offered.port().address().isBlank() && !environment.live()) {
+            endpoints.addressUnlessSet(
+                    given.contract(), environment.name(), offered.port().address());
+        }
+        long id = flows.add(name, current.name());
+        flows.keep(id, 1, file.text(), current.name());
+        if (environment.live()) {
+            return new Made(id, null, null, null);
+        }
+        publications.publish(id, environment.name(), 1, "offered as JSON", 0, current.name());
+        String path = path(environment.name(), name);
+        long trigger = triggers.add(
+                id, environment.name(), "http", Json.write(Map.of("path", path, "get", reads)), true, current.name());
+        String key = Tokens.random();
+        keys.add(trigger, FIRST_KEY, Tokens.hash(key), null, current.name());
+        return new Made(id, trigger, "/serve/" + path, key);
+    }
+
+    /** Returns a path nothing answers at: {@code test/look-up-institution}. */
+    private String path(String environment, String name) {
+        String wanted = words(environment) + "/" + words(name.replaceFirst(" as JSON$", ""));
+        String path = wanted;
+        for (int n = 2; triggers.anyAtPath(path) != null; n++) {
+            path = wanted + "-" + n;
+        }
+        return path;
+    }
+
+    private static String words(String name) {
+        String plain = name.replaceAll("(?<=[a-z0-9])(?=[A-Z])", "-")
+                .toLowerCase(java.util.Locale.ROOT)
+                .replaceAll("[^a-z0-9]+", "-")
+                .replaceAll("^-+|-+$", "");
+        return plain.isEmpty() ? "flow" : plain.substring(0, Math.min(50, plain.length()));
+    }
+}
