@@ -35,7 +35,10 @@ export type Lane = { rules: Rule[] };
 export type Branching = Omit<S['BranchWay'], 'stages'> & { stages: Stage[] };
 /** How a Call asks for page after page. */
 export type Paging = S['Paging'];
-export type ReadStage = Omit<Staged<'ReadStage'>, 'from'> & {
+/** What callers send. */
+export type InputShape = Omit<S['InputShape'], 'columns'> & { columns: Column[] };
+export type ReadStage = Omit<Staged<'ReadStage'>, 'from' | 'input'> & {
+  input?: InputShape;
   /** The operation that gives the records, where no dataset does. */
   from?: Omit<S['FromOperation'], 'call'> & { call: CallStage };
 };

@@ -4,9 +4,11 @@ import { useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, query } from '../api/client';
 import type { Contract, Finding, OfferedOperation, Page, Simulator } from '../api/types';
+import { OfferDialog } from '../serve/OfferDialog';
 import { MessageSheet } from '../shared/MessageSheet';
 import { SidePane, Trouble } from '../shared/parts';
 import { useKeys } from '../shared/useKeys';
+import { useMe } from '../shared/useMe';
 import css from './ContractPage.module.css';
 import { Findings } from './Findings';
 import { ImportContract } from './ImportContract';
@@ -25,6 +27,8 @@ export function ContractPage() {
   const [complete, setComplete] = useState(true);
   const [picks, setPicks] = useState<string[]>([]);
   const [refreshing, setRefreshing] = useState(false);
+  const [offering, setOffering] = useState(false);
+  const me = useMe();
   const [place, setPlace] = useState<{ document: number; line: number }>();
   const contract = useQuery({
     queryKey: ['contract', id],
@@ -153,6 +157,7 @@ export function ContractPage() {
             <Button onClick={() => navigate(tried)}>Try</Button>
           </Tooltip>
         )}
+        {chosen?.callable && me.build && <Button onClick={() => setOffering(true)}>Offer as JSON</Button>}
         {chosen?.callable && (
           <Button type="primary" onClick={() => navigate(built)}>
             Build a flow
@@ -302,6 +307,9 @@ export function ContractPage() {
           ]}
         />
       </Drawer>
+      {offering && chosen && (
+        <OfferDialog contract={whole.name} operation={chosen} onClose={() => setOffering(false)} />
+      )}
       {refreshing && (
         <ImportContract
           refreshes={whole}

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Button, App, Skeleton } from 'antd';
 import { type ComponentType, useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { useParams, useSearchParams } from 'react-router';
+import { useParams, useSearchParams, useNavigate } from 'react-router';
 import { api } from '../api/client';
 import {
   type CallStage as Call,
@@ -64,6 +64,7 @@ export function FlowPage() {
 function Editor({ flow }: { flow: Flow }) {
   const client = useQueryClient();
   const { message } = App.useApp();
+  const navigate = useNavigate();
   const environment = useEnvironment();
   const live = useLive();
   const mayRun = useMe().run.includes(environment);
@@ -111,6 +112,7 @@ function Editor({ flow }: { flow: Flow }) {
   const total = preview.data?.records ?? flow.records;
   // how many records an operation gives is known once it is asked
   const asksOperation = read?.verb === 'Read' && read.from !== undefined;
+  const answers = read?.verb === 'Read' && read.input !== undefined;
   const { proof, cancel } = useProof(
     flow.id,
     file,
@@ -166,7 +168,7 @@ function Editor({ flow }: { flow: Flow }) {
       'Ctrl+z': () => void draft.undo(),
       'Ctrl+y': draft.redo,
       'Ctrl+Shift+z': draft.redo,
-      r: () => mayRun && run(0),
+      r: () => mayRun && !answers && run(0),
       a: () => setAdding(true),
       e: enter,
       d: outline.duplicate,
@@ -238,19 +240,27 @@ function Editor({ flow }: { flow: Flow }) {
           setSheet(proposals);
         }}
       >
-        <Button onClick={() => run(5)} disabled={(total === 0 && !asksOperation) || !mayRun}>
-          Try 5
-        </Button>
-        <Button
-          type="primary"
-          style={live(environment) ? LIVE : undefined}
-          loading={starting}
-          title={mayRun ? undefined : `You may not run in ${environment}`}
-          disabled={(total === 0 && !asksOperation) || !mayRun}
-          onClick={() => run(0)}
-        >
-          Run {asksOperation ? '' : `${total} `}in {environment}
-        </Button>
+        {answers ? (
+          <Button type="primary" onClick={() => navigate(`/flows/${flow.id}/triggers`)}>
+            Callers
+          </Button>
+        ) : (
+          <>
+            <Button onClick={() => run(5)} disabled={(total === 0 && !asksOperation) || !mayRun}>
+              Try 5
+            </Button>
+            <Button
+              type="primary"
+              style={live(environment) ? LIVE : undefined}
+              loading={starting}
+              title={mayRun ? undefined : `You may not run in ${environment}`}
+              disabled={(total === 0 && !asksOperation) || !mayRun}
+              onClick={() => run(0)}
+            >
+              Run {asksOperation ? '' : `${total} `}in {environment}
+            </Button>
+          </>
+        )}
       </FlowBar>
       <div className={css.body}>
         <SidePane name="outline" side="left" start={228} min={150} max={360}>

@@ -4,6 +4,7 @@ import { type Column, formatLabel, type ReadStage as Read } from '../api/flow';
 import css from './flow.module.css';
 import { freeStageId, freeVariable } from '../api/outline';
 import { DELIVERY } from './delivery';
+import { InputSource } from './InputSource';
 import { OperationSource } from './OperationSource';
 import { tryAgain } from './verbs';
 import { NamedValues } from './NamedValues';
@@ -21,11 +22,13 @@ export function ReadStage({ file, stage, number, preview, onChange, onVariable }
       <div className={css.stageHead}>
         <h2>{number} · Read</h2>
         <span className="dim">
-          {stage.from
-            ? `records from ${stage.from.call.operation ?? 'an operation that is not picked yet'}`
-            : chosen
-              ? `${chosen.rows} records from ${chosen.name}`
-              : 'no dataset picked yet'}
+          {stage.input
+            ? 'each record is what a caller sends, and is answered'
+            : stage.from
+              ? `records from ${stage.from.call.operation ?? 'an operation that is not picked yet'}`
+              : chosen
+                ? `${chosen.rows} records from ${chosen.name}`
+                : 'no dataset picked yet'}
         </span>
       </div>
       <Form
@@ -38,14 +41,24 @@ export function ReadStage({ file, stage, number, preview, onChange, onVariable }
       >
         <Form.Item label="Records from">
           <Segmented
-            value={stage.from ? 'operation' : 'dataset'}
-            onChange={(from) =>
+            value={stage.input ? 'callers' : stage.from ? 'operation' : 'dataset'}
+            onChange={(from) => {
+              const bare = {
+                ...stage,
+                dataset: undefined,
+                from: undefined,
+                input: undefined,
+                groupBy: undefined,
+              };
+              if (from === 'callers') {
+                onChange({ ...bare, input: { columns: [], lists: [], samples: [] } });
+                return;
+              }
               onChange(
-                from === 'operation'
-                  ? {
-                      ...stage,
-                      dataset: undefined,
-                      groupBy: undefined,
+                from === 'dataset'
+                  ? { ...bare, dataset: stage.dataset }
+                  : {
+                      ...bare,
                       from: {
                         call: {
                           verb: 'Call',
@@ -56,13 +69,13 @@ export function ReadStage({ file, stage, number, preview, onChange, onVariable }
                           lane: { rules: [tryAgain(freeStageId(file, 'source-again'))] },
                         },
                       },
-                    }
-                  : { ...stage, from: undefined },
-              )
-            }
+                    },
+              );
+            }}
             options={[
               { value: 'dataset', label: 'a dataset' },
               { value: 'operation', label: 'an operation' },
+              { value: 'callers', label: 'callers' },
             ]}
           />
         </Form.Item>
@@ -73,7 +86,14 @@ export function ReadStage({ file, stage, number, preview, onChange, onVariable }
             onChange={(from) => onChange({ ...stage, from })}
           />
         )}
-        {!stage.from && (
+        {stage.input && (
+          <InputSource
+            key={stage.input.columns.length}
+            input={stage.input}
+            onChange={(input) => onChange({ ...stage, input })}
+          />
+        )}
+        {!stage.from && !stage.input && (
           <Form.Item label="Dataset">
             <span className="row">
               <Select
@@ -98,7 +118,7 @@ export function ReadStage({ file, stage, number, preview, onChange, onVariable }
           <VariableName label="Record variable" value={stage.as} onRename={onVariable} />
         </Form.Item>
         <Form.Item label="Business key" extra="Shown for every record in the ledger.">
-          {stage.from ? (
+          {stage.from || stage.input ? (
             <AutoComplete
               aria-label="Business key"
               allowClear
@@ -124,7 +144,7 @@ export function ReadStage({ file, stage, number, preview, onChange, onVariable }
             />
           )}
         </Form.Item>
-        {!stage.from && (
+        {!stage.from && !stage.input && (
           <Form.Item
             label="One record is"
             extra={
@@ -219,20 +239,22 @@ export function ReadStage({ file, stage, number, preview, onChange, onVariable }
             )}
           </Form.Item>
         )}
-        <Form.Item
-          label="After a crash"
-          extra="A run that was interrupted goes on where it was; nothing that changes data is sent twice."
-        >
-          <Checkbox
-            aria-label="go on by itself"
-            checked={stage.goesOn === true}
-            onChange={(e) => onChange({ ...stage, goesOn: e.target.checked || undefined })}
+        {!stage.input && (
+          <Form.Item
+            label="After a crash"
+            extra="A run that was interrupted goes on where it was; nothing that changes data is sent twice."
           >
-            go on by itself once the server is back
-          </Checkbox>
-        </Form.Item>
+            <Checkbox
+              aria-label="go on by itself"
+              checked={stage.goesOn === true}
+              onChange={(e) => onChange({ ...stage, goesOn: e.target.checked || undefined })}
+            >
+              go on by itself once the server is back
+            </Checkbox>
+          </Form.Item>
+        )}
       </Form>
-      {!stage.from && (
+      {!stage.from && !stage.input && (
         <Table<Column>
           size="small"
           rowKey="name"

@@ -46,7 +46,10 @@ export function tryAgain(id: string): Rule {
 export const VERBS: { [V in Verb]: VerbLook<Extract<Stage, { verb: V }>> } = {
   Read: {
     does: 'Takes records from a dataset or an operation, one after the other',
-    object: (s) => s.from?.call.operation ?? s.dataset ?? (s.from ? 'no operation yet' : 'no dataset yet'),
+    object: (s) =>
+      s.input
+        ? 'what callers send'
+        : (s.from?.call.operation ?? s.dataset ?? (s.from ? 'no operation yet' : 'no dataset yet')),
     detail: (s) => (
       <>
         {as(s.as)}

@@ -7,17 +7,19 @@ import { useEnvironment, useEnvironments } from '../shared/environment';
 import { Trouble } from '../shared/parts';
 import { ZONES } from './zones';
 
-type Kind = 'clock' | 'file' | 'flow';
+type Kind = 'clock' | 'file' | 'flow' | 'http';
 const KINDS = [
   { value: 'clock', label: 'Clock' },
   { value: 'file', label: 'New file' },
   { value: 'flow', label: 'After a flow' },
+  { value: 'http', label: 'A caller' },
 ];
 const OWN_ZONE = Intl.DateTimeFormat().resolvedOptions().timeZone;
 const START: Record<Kind, TriggerSpec> = {
   clock: { cron: '30 2 * * mon-fri', zone: OWN_ZONE, overlap: 'wait', missed: true },
   file: { restSeconds: 10 },
   flow: { onlyDone: false, overlap: 'wait' },
+  http: { seconds: 30, atOnce: 200, kilobytes: 1000 },
 };
 
 /** What a trigger waits for; of a clock the next times are shown while it is typed. */
@@ -94,7 +96,8 @@ export function TriggerForm({
         {kind === 'clock' && <ClockFields spec={spec} set={set} />}
         {kind === 'file' && <FileFields spec={spec} set={set} />}
         {kind === 'flow' && <FlowFields flowId={flowId} spec={spec} set={set} />}
-        {kind !== 'file' && (
+        {kind === 'http' && <CallerFields spec={spec} set={set} />}
+        {kind !== 'file' && kind !== 'http' && (
           <Form.Item label="While one runs">
             <Radio.Group
               value={spec.overlap ?? 'wait'}
@@ -109,6 +112,51 @@ export function TriggerForm({
         )}
       </Form>
     </Modal>
+  );
+}
+
+/** Where a flow answers callers, and within what bounds. */
+function CallerFields({ spec, set }: Fields) {
+  const bounds = [
+    { key: 'seconds' as const, label: 'Waits at most', unit: 'seconds', most: 600 },
+    { key: 'atOnce' as const, label: 'Callers at once', unit: 'others are told to come later', most: 2_000 },
+    { key: 'kilobytes' as const, label: 'A request has', unit: 'kilobytes at most', most: 20_000 },
+  ];
+  return (
+    <>
+      <Form.Item label="Answers at" extra="The flow’s input says what is sent, its Answer what comes back.">
+        <Input
+          className="mono"
+          aria-label="Path"
+          addonBefore="/serve/"
+          placeholder="test/look-up-institution"
+          value={spec.path}
+          onChange={(e) => set({ path: e.target.value })}
+        />
+      </Form.Item>
+      <Form.Item label="Asks for a key">
+        <Checkbox checked={!spec.open} onChange={(e) => set({ open: !e.target.checked })}>
+          callers without one that counts are refused
+        </Checkbox>
+      </Form.Item>
+      <Form.Item label="Answers GET">
+        <Checkbox checked={spec.get ?? false} onChange={(e) => set({ get: e.target.checked })}>
+          with its fields in the query, where all of them are of the first level
+        </Checkbox>
+      </Form.Item>
+      {bounds.map((bound) => (
+        <Form.Item key={bound.key} label={bound.label}>
+          <InputNumber
+            aria-label={bound.label}
+            min={1}
+            max={bound.most}
+            value={spec[bound.key]}
+            onChange={(value) => set({ [bound.key]: value ?? undefined })}
+          />{' '}
+          <span className="dim">{bound.unit}</span>
+        </Form.Item>
+      ))}
+    </>
   );
 }
 

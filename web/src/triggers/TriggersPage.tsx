@@ -9,6 +9,7 @@ import { EnvironmentName, useEnvironments } from '../shared/environment';
 import { Find, usePaged } from '../shared/paged';
 import { Nothing, Trouble, When } from '../shared/parts';
 import { useMe } from '../shared/useMe';
+import { CallerKeys } from '../serve/CallerKeys';
 import { TriggerEvents } from './TriggerEvents';
 import { TriggerForm } from './TriggerForm';
 import { eventWords } from './triggerWords';
@@ -62,13 +63,20 @@ export function TriggersPage() {
       <Trouble error={error ?? paged.list.error} />
       {paged.none ? (
         <Nothing title="Nothing starts this flow by itself" action={add}>
-          A clock, a file that comes to a folder, or another flow’s end. A trigger runs what is published,
-          never what is being edited.
+          A clock, a file that comes to a folder, another flow’s end, or a caller. A trigger runs what is
+          published, never what is being edited.
         </Nothing>
       ) : (
         <Table<Trigger>
           {...paged.table}
-          expandable={{ expandedRowRender: (t) => <TriggerEvents trigger={t} /> }}
+          expandable={{
+            expandedRowRender: (t) => (
+              <>
+                {t.kind === 'http' && <CallerKeys trigger={t.id} />}
+                <TriggerEvents trigger={t} />
+              </>
+            ),
+          }}
           columns={[
             {
               title: 'When',
@@ -125,9 +133,11 @@ export function TriggersPage() {
               align: 'right',
               render: (_, t) => (
                 <>
-                  <Button size="small" type="text" disabled={!t.inForce} onClick={() => void runNow(t)}>
-                    Run now
-                  </Button>
+                  {t.kind !== 'http' && (
+                    <Button size="small" type="text" disabled={!t.inForce} onClick={() => void runNow(t)}>
+                      Run now
+                    </Button>
+                  )}
                   <Button size="small" type="text" danger onClick={() => remove(t)}>
                     Remove
                   </Button>

@@ -3,6 +3,8 @@ package wirekettle.server.flows;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
 import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
@@ -13,6 +15,7 @@ import wirekettle.core.flow.run.GroupedSource;
 import wirekettle.core.flow.run.KeyedRows;
 import wirekettle.core.flow.run.RecordSource;
 import wirekettle.core.flow.run.RowIndex;
+import wirekettle.core.record.InputReader;
 import wirekettle.core.value.Layout;
 import wirekettle.core.value.Node;
 import wirekettle.server.datasets.DatasetMapper;
@@ -133,12 +136,29 @@ public class FlowRecords {
         return sound ? source.from().pages().rowsOf(KeptReplies.bare(reply(source), source.from())) : List.of();
     }
 
+    /** Returns the samples of what callers send; one that is no document is left out. */
+    private static List<Node> inputs(ReadStage read) {
+        InputReader reader = new InputReader(read.input(), String.valueOf(read.as()));
+        List<Node> all = new ArrayList<>();
+        for (String sample : read.input().samples()) {
+            try {
+                all.add(reader.json(sample.getBytes(StandardCharsets.UTF_8), new ArrayList<>()));
+            } catch (InputReader.Unreadable e) {
+                // it is being typed
+            }
+        }
+        return all;
+    }
+
     /** Returns the first records a flow reads; none when it has none. */
     List<Node> samples(Source source) throws IOException {
         if (source.isOperation()) {
             return rowsOfReply(source);
         }
         ReadStage read = source.read();
+        if (read != null && read.input() != null) {
+            return inputs(read);
+        }
         DatasetMapper.Row row = dataset(source);
         if (row == null || DatasetStore.spec(row).layout() == null || DatasetStore.documents(DatasetStore.spec(row))) {
             return List.of();
@@ -197,6 +217,9 @@ public class FlowRecords {
 
     /** Opens the records a flow reads, for looking; null when it reads none. */
     RecordSource open(Source source) throws IOException {
+        if (source.read() != null && source.read().input() != null) {
+            return new ListedRecords("callers", inputs(source.read()));
+        }
         if (source.isOperation()) {
             return new ListedRecords(source.from().stage().operation(), rowsOfReply(source));
         }
@@ -215,6 +238,9 @@ public class FlowRecords {
                     + source.read().as();
         }
         ReadStage read = source.read();
+        if (read != null && read.input() != null) {
+            return "input " + read.input().hashCode() + " " + read.as();
+        }
         DatasetMapper.Row row = dataset(source);
         return row == null
                 ? "none"
@@ -227,6 +253,9 @@ public class FlowRecords {
         if (source.isOperation()) {
             return rowsOfReply(source).size();
         }
+        if (source.read() != null && source.read().input() != null) {
+            return inputs(source.read()).size();
+        }
         DatasetMapper.Row row = dataset(source);
         if (row == null || source.read().groupBy().isEmpty()) {
             return row == null ? 0 : row.rows();
@@ -236,7 +265,7 @@ public class FlowRecords {
 
     /** Returns how many records the dataset a flow names has; 0 where an operation gives them. */
     public long records(ReadStage read) {
-        return read == null || read.dataset() == null ? 0 : records(named(read));
+        return read == null || read.dataset() == null && read.input() == null ? 0 : records(named(read));
     }
 
     private long counted(Source source) {

@@ -16,6 +16,7 @@ import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.MapStage;
+import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.SplitStage;
 import wirekettle.core.flow.run.Doors;
 import wirekettle.core.flow.run.RecordSource;
@@ -115,16 +116,18 @@ class Samples {
         return new UncheckedIOException("what is looked up cannot be read: " + e.getMessage(), e);
     }
 
+    private static String source(ReadStage read) {
+        if (read.input() != null) {
+            return "callers";
+        }
+        if (read.from() == null) {
+            return String.valueOf(read.dataset());
+        }
+        return read.from().call() == null ? "" : read.from().call().operation();
+    }
+
     private RunNames names(CompiledFlow flow, KeptReplies replies) {
-        return new RunNames(
-                "sample",
-                flow.source().stage().from() == null
-                        ? String.valueOf(flow.source().stage().dataset())
-                        : flow.source().stage().from().call() == null
-                                ? ""
-                                : flow.source().stage().from().call().operation(),
-                "",
-                context.values(replies.environment()));
+        return new RunNames("sample", source(flow.source().stage()), "", context.values(replies.environment()));
     }
 
     /** Takes one record through a flow, in a Batch alone. */

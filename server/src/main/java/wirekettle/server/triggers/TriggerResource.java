@@ -114,9 +114,7 @@ public class TriggerResource {
             String changedBy) {}
 
     /** A trigger as it is wanted. */
-    @Schema(
-            name = "NewTrigger",
-            requiredProperties = {"kind", "spec"})
+    @Schema(name = "NewTrigger")
     public record Wanted(String environment, String kind, TriggerSpec spec, Boolean active) {}
 
     /** When a clock is due: in words, and the next times. */
@@ -336,6 +334,12 @@ public class TriggerResource {
     public RunMapper.Row run(@PathParam("id") long id) {
         TriggerMapper.Row row = row(id);
         current.mustRunIn(row.environment());
+        if (row.kind().equals("http")) {
+            throw new Problem(
+                    409,
+                    "answers-callers",
+                    "It runs when callers ask at /serve/" + Triggers.spec(row).path() + ": ask there.");
+        }
         Long run = triggers.start(row, null, true);
         if (run == null) {
             throw new Problem(

@@ -2,7 +2,9 @@ package wirekettle.core.flow.offer;
 
 import java.util.ArrayList;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import wirekettle.core.assist.Everything;
 import wirekettle.core.contract.Contract;
@@ -16,6 +18,7 @@ import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Lane;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.Stage;
+import wirekettle.core.record.InputSample;
 import wirekettle.core.record.InputShape;
 import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.SheetField;
@@ -40,6 +43,7 @@ public final class Offering {
     private final List<String> lists = new ArrayList<>();
     private final List<Fill> fills = new ArrayList<>();
     private final Set<String> places = new HashSet<>();
+    private final Map<String, String> examples = new LinkedHashMap<>();
 
     private Offering() {}
 
@@ -69,7 +73,9 @@ public final class Offering {
                 made.fills,
                 delivery);
         List<Stage> stages = new ArrayList<>();
-        stages.add(ReadStage.of("input", new InputShape(made.columns, made.lists, null), null));
+        InputShape bare = new InputShape(made.columns, made.lists, null);
+        InputShape shape = new InputShape(made.columns, made.lists, List.of(InputSample.of(bare, made.examples)));
+        stages.add(ReadStage.of("input", shape, null));
         stages.add(call.failing(
                 new Lane(List.of(Lane.Rule.run("fault", List.of(FailureClass.FAULT), Lane.Then.REJECT, problem())))));
         Message output = offered.operation().output();
@@ -84,7 +90,7 @@ public final class Offering {
         return FlowFile.of(name, stages.toArray(Stage[]::new));
     }
 
-    /** The answer to a fault: one the contract declares is about what was sent, any other is the service's. */
+    /** The answer to a fault: one with a detail, or the caller's by its code, is about what was sent. */
     private static AnswerStage problem() {
         List<Column> columns = new ArrayList<>();
         List<Fill> fills = new ArrayList<>();
@@ -100,7 +106,7 @@ public final class Offering {
         }
         return new AnswerStage(
                 "problem",
-                "if ($fault/detail/*) then '422' else '502'",
+                "if ($fault/detail/* or matches($fault/code, '(Client|Sender)$')) then '422' else '502'",
                 "",
                 columns,
                 fills,
@@ -113,14 +119,14 @@ public final class Offering {
         SheetField root = contract.sheet(part);
         if (root.rule() != null && root.children().isEmpty()) {
             String name = place.isEmpty() ? root.name().local() : place;
-            column(root, name, true);
+            column(root, name, true, true);
             fills.add(Fill.wire("f" + (fills.size() + 1), root.path(), "$" + ReadStage.INPUT + "/" + name));
             return;
         }
-        below(root, place, "$" + ReadStage.INPUT + (place.isEmpty() ? "" : "/" + place), true, 0);
+        below(root, place, "$" + ReadStage.INPUT + (place.isEmpty() ? "" : "/" + place), true, true, 0);
     }
 
-    private void below(SheetField field, String place, String wire, boolean required, int depth) {
+    private void below(SheetField field, String place, String wire, boolean required, boolean shown, int depth) {
         for (SheetField child : field.children()) {
             boolean leaveOut = child.kind() == SheetField.Kind.ANY
                     || child.recursive()
@@ -136,6 +142,8 @@ public final class Offering {
             boolean several = child.max() != 1;
             boolean needed = several || required && child.required();
             boolean alone = child.children().isEmpty();
+            // a sample takes the first way where there are several
+            boolean seen = shown && (child.choice() == null || child.choice().branch() == 1);
             boolean text = child.rule() != null;
             if (several) {
                 String as = Layout.safeNames(List.of(here.replace('/', '_'))).get(0);
@@ -146,13 +154,13 @@ public final class Offering {
             }
             if (text) {
                 String own = alone ? "" : "/" + TEXT;
-                column(child, here + own, needed);
+                column(child, here + own, needed, seen);
                 if (!several) {
                     fills.add(Fill.wire("f" + (fills.size() + 1), child.path(), from + own));
                 }
             }
             if (!alone) {
-                below(child, here, from, needed, depth + 1);
+                below(child, here, from, needed, seen, depth + 1);
             }
         }
     }
@@ -166,9 +174,12 @@ public final class Offering {
         return name;
     }
 
-    private void column(SheetField field, String place, boolean required) {
+    private void column(SheetField field, String place, boolean required, boolean seen) {
         boolean mayBeEmpty = field.nillable() || text(field);
         String label = place.substring(place.lastIndexOf('/') + 1);
+        if (seen) {
+            examples.put(place, field.rule().example());
+        }
         columns.add(new Column(place, label, Everything.type(field.rule()), null, required && !mayBeEmpty));
     }
 

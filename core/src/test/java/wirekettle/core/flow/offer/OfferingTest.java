@@ -3,6 +3,8 @@ package wirekettle.core.flow.offer;
 import static org.testng.Assert.assertEquals;
 import static org.testng.Assert.assertTrue;
 
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.testng.annotations.DataProvider;
@@ -15,6 +17,7 @@ import wirekettle.core.flow.compile.Surroundings;
 import wirekettle.core.flow.file.AnswerStage;
 import wirekettle.core.flow.file.Delivery;
 import wirekettle.core.flow.file.FlowFile;
+import wirekettle.core.record.InputReader;
 import wirekettle.core.record.InputShape;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.ScalarType;
@@ -61,6 +64,14 @@ public class OfferingTest {
         assertTrue(column(booking.columns(), "loanReference").required());
         assertTrue(!column(booking.columns(), "remark").required());
         assertTrue(!column(booking.columns(), "deliverOn").required(), "one of a choice");
+    }
+
+    @Test(dataProvider = "operations")
+    public void itsSampleIsWhatACallerMaySend(String operation) throws Exception {
+        InputShape shape = input(offered(operation));
+        List<InputReader.Problem> problems = new ArrayList<>();
+        new InputReader(shape, "input").json(shape.samples().get(0).getBytes(StandardCharsets.UTF_8), problems);
+        assertEquals(problems, List.of(), shape.samples().get(0));
     }
 
     @Test

@@ -1,0 +1,69 @@
+package wirekettle.e2e;
+
+import static org.testng.Assert.assertEquals;
+
+import org.openqa.selenium.By;
+import org.openqa.selenium.Keys;
+import org.testng.annotations.Test;
+import wirekettle.demo.ProductClient;
+
+/** An operation becomes an address that answers JSON, in the browser: four actions to a tried answer. */
+public class OfferPageTest extends FlowEditing {
+    @Test
+    public void anOperationIsOfferedAndAskedAtOnce() throws Exception {
+        ProductClient client = product.client();
+        browser.open("/contracts/1?operation=LookUpInstitution");
+        browser.press("Offer as JSON");
+        browser.seeText("A flow is built, published there, and answers at once.");
+        browser.click(By.cssSelector(".ant-modal-footer .ant-btn-primary"));
+        browser.seeText("LookUpInstitution answers JSON");
+        browser.seeText("POST /serve/test/look-up-institution");
+        browser.see("[aria-label=Request]")
+                .sendKeys(
+                        Keys.chord(Keys.CONTROL, "a"),
+                        "{\"registrationNumber\": \"RG-10696\", \"requestedBy\": \"HC07\"}",
+                        Keys.chord(Keys.CONTROL, Keys.ENTER));
+        browser.seeText("record 1 of run");
+        browser.seeText("\"registrationNumber\": \"RG-10696\"");
+
+        // it is a flow like any other: its sample is what a caller would send
+        browser.press("Open the flow");
+        browser.seeText("what callers send");
+        browser.keys("2");
+        browser.seeText("LookUpInstitution request");
+        browser.rowShows("}registrationNumber", "$input/registrationNumber");
+        browser.press("Callers");
+        browser.seeText("when a caller asks at /serve/test/look-up-institution");
+        browser.click(By.cssSelector(".ant-table-row-expand-icon"));
+        browser.see("[aria-label='Who gets the key']").sendKeys("partner", Keys.ENTER);
+        browser.seeText("The key of partner is");
+        String keys = client.get("/api/triggers?flow="
+                        + client.get("/api/flows?q=as%20JSON")
+                                .get("items")
+                                .get(0)
+                                .get("id")
+                                .asLong())
+                .get("items")
+                .get(0)
+                .get("id")
+                .asText();
+        assertEquals(client.get("/api/triggers/" + keys + "/keys").size(), 2);
+    }
+
+    @Test
+    public void whatCallersSendIsTakenFromASample() throws Exception {
+        newBooking("Taken from a sample");
+        browser.keys("1");
+        browser.clickText("callers");
+        browser.seeText("No field yet");
+        browser.see("[aria-label='Sample of the input']")
+                .sendKeys("{\"loan\": \"HC-1\", \"crates\": [{\"no\": \"1\", \"kilograms\": 73.5}]}");
+        browser.press("Take its fields");
+        browser.seeText("crates/kilograms");
+        browser.until("its type is known", () -> browser.driver()
+                .findElement(By.cssSelector("tr[data-row-key='crates/kilograms']"))
+                .getText()
+                .contains("decimal"));
+        saved();
+    }
+}
