@@ -45,6 +45,7 @@ abstract class PreviewFixture {
 
     Database database;
     FlowContext context;
+    FlowRecords records;
     Previewer previewer;
     long flow;
 
@@ -61,19 +62,25 @@ abstract class PreviewFixture {
         context = new FlowContext();
         context.contracts = Contracts.over(database);
         context.datasets = database.mapper(DatasetMapper.class);
-        context.datasetStore = store;
         context.endpoints = EndpointsOf.a(database);
         context.environments = EnvironmentsOf.a(database);
         context.fixedClock = Optional.of("2026-11-28T22:00:00Z");
         context.codeTables = Codes.over(database);
         context.series = SeriesOf.over(database);
         context.folders = Datasets.folders(store);
+        records = new FlowRecords();
+        records.datasets = context.datasets;
+        records.datasetStore = store;
+        records.environments = context.environments;
+        records.kept = database.mapper(KeptReplyMapper.class);
         previewer = new Previewer();
         previewer.context = context;
+        previewer.flowRecords = records;
         previewer.kept = database.mapper(KeptReplyMapper.class);
         previewer.memory = MemoryBudget.NONE;
         previewer.samples = new Samples();
         previewer.samples.context = context;
+        previewer.samples.flowRecords = records;
         flow = database.mapper(FlowMapper.class).add("Check borrowers", "ada");
     }
 

@@ -37,6 +37,7 @@ public class SuggestionsTest extends PreviewFixture {
     public void propose() {
         suggestions = new Suggestions();
         suggestions.context = context;
+        suggestions.flowRecords = records;
         suggestions.previewer = previewer;
         suggestions.accepted = new AcceptedWires();
         suggestions.accepted.store = database.mapper(AcceptedWires.Store.class);
