@@ -136,13 +136,27 @@ public final class Screenshots {
         browser.until("the message is gone", () -> browser.driver()
                 .findElements(By.cssSelector(".ant-message-notice"))
                 .isEmpty());
-        browser.picture(folder.resolve("flow-document.png"));
         browser.click(By.tagName("h1"));
         browser.keys("3");
         browser.press("Everything");
         browser.rowShows("celsius", "18.0");
         browser.settle();
         browser.picture(folder.resolve("flow-write.png"));
+    }
+
+    /** An operation that answers JSON, asked at once. */
+    private static void offered(Browser browser, Path folder) throws IOException {
+        browser.open("/contracts/1?operation=LookUpInstitution");
+        browser.press("Offer as JSON");
+        browser.click(By.cssSelector(".ant-modal-footer .ant-btn-primary"));
+        browser.seeText("answers JSON");
+        browser.see("[aria-label=Request]")
+                .sendKeys(
+                        Keys.chord(Keys.CONTROL, "a"),
+                        "{ \"registrationNumber\": \"RG-10696\", \"requestedBy\": \"HC07\" }",
+                        Keys.chord(Keys.CONTROL, Keys.ENTER));
+        browser.seeText("insuredLimit");
+        browser.picture(folder.resolve("offer.png"));
     }
 
     /** A large contract, findings, a refresh of a contract whose source changed, the bench, endpoints. */
@@ -155,6 +169,8 @@ public final class Screenshots {
         browser.seeText("urn:halewick:catalogue");
         browser.picture(folder.resolve("contract-large.png"));
         product.send("DELETE", "/api/contracts/" + large, null, Map.of());
+
+        offered(browser, folder);
 
         browser.open("/bench/1?port=RegisterPort&operation=LookUpInstitution");
         browser.until("the first message is there", () -> "text"
