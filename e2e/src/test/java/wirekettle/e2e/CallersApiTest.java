@@ -255,6 +255,8 @@ public class CallersApiTest extends SeededApi {
         JsonNode rejected =
                 client.get(path + "/records?ended=rejected").get("items").get(0);
         assertTrue(rejected.get("message").asText().contains("the caller is gone"), rejected.toString());
+        assertEquals(client.send("POST", path + "/resend", Map.of(), Map.of()).status(), 422, "nobody waits for them");
+        assertEquals(client.get(path).get("run").get("resent").asInt(), 0, "and none is picked for it");
         assertEquals(post(its, KNOWN).statusCode(), 200, "and it answers again");
     }
 

@@ -89,6 +89,13 @@ public class Resends {
             mustTakeBack(file);
         }
         CompiledFlow flow = runner.compiled(file, contracts);
+        if (flow.source().stage().input() != null) {
+            throw new Problem(
+                    422,
+                    "answers-callers",
+                    "These records are what callers sent, and nobody waits for their answers any more: they have to be"
+                            + " asked again. What is in doubt is resolved by hand.");
+        }
         if (wanted.revision() == null) {
             runner.mustBeAsThen(flow, origin.id());
         }
