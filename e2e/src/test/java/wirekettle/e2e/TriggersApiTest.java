@@ -11,6 +11,7 @@ import java.net.InetAddress;
 import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Instant;
 import java.time.ZoneOffset;
 import java.time.temporal.ChronoUnit;
@@ -45,6 +46,14 @@ public class TriggersApiTest extends DutyRuns {
     private void put(long folder, String name, String content) throws Exception {
         client.upload(
                 "/api/datasets/" + folder + "/files", "files", Map.of(name, content.getBytes(StandardCharsets.UTF_8)));
+    }
+
+    /** Where a dataset's folder lies; it is there from its first file on. */
+    private Path folder(String name, long id) throws Exception {
+        put(id, "other.txt", "not meant");
+        Path folder = product.data().resolve("datasets").resolve(name + "-" + id + ".files");
+        assertTrue(Files.isDirectory(folder), folder.toString());
+        return folder;
     }
 
     @Test
@@ -87,14 +96,12 @@ public class TriggersApiTest extends DutyRuns {
         publish(flow, "Test");
         client.post("/api/datasets", Map.of("name", "shaky drop", "kind", "folder"));
         long folder = dataset("shaky drop");
-        java.nio.file.Path files = product.data()
-                .resolve("datasets")
-                .resolve(get("/api/datasets/" + folder).at("/spec/file").asText());
-        java.nio.file.Path away = files.resolveSibling("away");
-        java.nio.file.Files.move(files, away);
+        Path files = folder("shaky_drop", folder);
+        Path away = files.resolveSibling("away");
+        Files.move(files, away);
         JsonNode trigger = trigger(flow, "file", Map.of("folder", "shaky drop", "pattern", "*.csv", "restSeconds", 1));
         assertTrue(event(trigger, "refused").get("message").asText().contains("the folder is not there"));
-        java.nio.file.Files.move(away, files);
+        Files.move(away, files);
         put(folder, "loans.csv", loans(loan("F-1", KNOWN)));
         assertEquals(ended(event(trigger, "started")).get("done").asInt(), 1);
         String events = "/api/triggers/" + trigger.get("id").asLong() + "/events";
@@ -104,6 +111,36 @@ public class TriggersApiTest extends DutyRuns {
                         .count(),
                 1,
                 "it is told once");
+    }
+
+    @Test
+    public void aFileThatCannotBeReadIsMovedAwayAndDoesNotStopTheOthers() throws Exception {
+        JsonNode flow = small("From a bad disk", "disk form", loans(loan("B-0", KNOWN)), file -> {});
+        publish(flow, "Test");
+        client.post("/api/datasets", Map.of("name", "bad drop", "kind", "folder"));
+        long folder = dataset("bad drop");
+        Path files = folder("bad_drop", folder);
+        // a regular file by all that is said of it, and an error of the device at its first byte
+        Path bad = Files.createSymbolicLink(files.resolve("a-bad.csv"), Path.of("/proc/self/mem"));
+        try {
+            Files.writeString(files.resolve("a-bad.csv.ready"), "x");
+            JsonNode trigger =
+                    trigger(flow, "file", Map.of("folder", "bad drop", "pattern", "*.csv", "marker", ".ready"));
+            String told = event(trigger, "refused").get("message").asText();
+            assertTrue(told.contains("a-bad.csv cannot be read, and was moved to “failed”"), told);
+            put(folder, "b-good.csv", loans(loan("B-1", KNOWN)));
+            put(folder, "b-good.csv.ready", "x");
+            assertEquals(ended(event(trigger, "started")).get("done").asInt(), 1);
+            assertTrue(Files.isSymbolicLink(files.resolve("failed/a-bad.csv")));
+        } finally {
+            Files.copy(
+                    product.data().resolve("server.log"),
+                    Path.of("/tmp/w/server.log"),
+                    java.nio.file.StandardCopyOption.REPLACE_EXISTING);
+            Files.deleteIfExists(bad);
+            Files.deleteIfExists(files.resolve("working/a-bad.csv"));
+            Files.deleteIfExists(files.resolve("failed/a-bad.csv"));
+        }
     }
 
     @Test

@@ -184,7 +184,13 @@ class FolderWatch {
             Files.deleteIfExists(file.resolveSibling(file.getFileName() + spec.marker()));
         }
         String name = file.getFileName().toString();
-        String content = hash(working);
+        String content;
+        try {
+            content = hash(working);
+        } catch (IOException e) {
+            put(working, "failed");
+            return name + " cannot be read, and was moved to “failed”: " + e.getMessage();
+        }
         if (mapper.take(trigger.id(), content, name) == 0) {
             TriggerMapper.Taken before = mapper.taken(trigger.id(), content);
             if (!Boolean.TRUE.equals(spec.again())) {
@@ -236,7 +242,7 @@ class FolderWatch {
                 Instant now = Instant.now();
                 Seen before = seen.putIfAbsent(file, new Seen(Files.size(file), now, now));
                 if (before != null && before.since().plus(LEFT).isBefore(now)) {
-                    TriggerMapper.Taken taken = mapper.taken(trigger.id(), hash(file));
+                    TriggerMapper.Taken taken = taken(trigger, file);
                     if (taken == null || taken.run() == null) {
                         if (taken != null) {
                             mapper.forget(trigger.id(), taken.sha256());
@@ -246,6 +252,15 @@ class FolderWatch {
                     seen.remove(file);
                 }
             }
+        }
+    }
+
+    /** One that can no longer be read is not known: it comes again, and goes to {@code failed} then. */
+    private TriggerMapper.Taken taken(TriggerMapper.Row trigger, Path file) {
+        try {
+            return mapper.taken(trigger.id(), hash(file));
+        } catch (IOException e) {
+            return null;
         }
     }
 
