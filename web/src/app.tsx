@@ -22,6 +22,7 @@ const DatasetPage = lazy(() => import('./datasets/DatasetPage').then((m) => ({ d
 const FlowList = lazy(() => import('./flows/FlowList').then((m) => ({ default: m.FlowList })));
 const FlowPage = lazy(() => import('./flows/FlowPage').then((m) => ({ default: m.FlowPage })));
 const PublishPage = lazy(() => import('./publish/PublishPage').then((m) => ({ default: m.PublishPage })));
+const CallersPage = lazy(() => import('./serve/CallersPage').then((m) => ({ default: m.CallersPage })));
 const TriggersPage = lazy(() => import('./triggers/TriggersPage').then((m) => ({ default: m.TriggersPage })));
 const RunList = lazy(() => import('./runs/RunList').then((m) => ({ default: m.RunList })));
 const CorrectPage = lazy(() => import('./runs/CorrectPage').then((m) => ({ default: m.CorrectPage })));
@@ -66,6 +67,7 @@ export function App() {
             <Route path="/flows/:id" element={<FlowPage />} />
             <Route path="/flows/:id/publish" element={<PublishPage />} />
             <Route path="/flows/:id/triggers" element={<TriggersPage />} />
+            <Route path="/flows/:id/callers" element={<CallersPage />} />
             <Route path="/runs" element={<RunList />} />
             <Route path="/runs/:id" element={<RunPage />} />
             <Route path="/runs/:id/correct" element={<CorrectPage />} />

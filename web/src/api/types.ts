@@ -102,6 +102,7 @@ export type AlertMessage = S['AlertMessage'];
 export type TriggerSpec = S['TriggerSpec'];
 export type Offer = S['Offer'];
 export type CallerKey = S['CallerKey'];
+export type Traffic = S['Traffic'];
 export type MadeCallerKey = S['MadeCallerKey'];
 export type TriggerEvent = S['TriggerEvent'];
 export type Times = S['Times'];

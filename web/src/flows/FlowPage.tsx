@@ -241,7 +241,7 @@ function Editor({ flow }: { flow: Flow }) {
         }}
       >
         {answers ? (
-          <Button type="primary" onClick={() => navigate(`/flows/${flow.id}/triggers`)}>
+          <Button type="primary" onClick={() => navigate(`/flows/${flow.id}/callers`)}>
             Callers
           </Button>
         ) : (

@@ -13,6 +13,8 @@ export function useFlow(id: string | undefined) {
 /** The head of the pages about one flow that is at work: its name, and the ways between these pages. */
 export function FlowHead({ id, children }: { id: string; children?: ReactNode }) {
   const flow = useFlow(id);
+  const first = flow.data?.file.stages[0];
+  const answers = first?.verb === 'Read' && first.input !== undefined;
   const on = ({ isActive }: { isActive: boolean }) => (isActive ? css.on : '');
   return (
     <div className="page-head">
@@ -30,6 +32,11 @@ export function FlowHead({ id, children }: { id: string; children?: ReactNode })
         <NavLink to={`/flows/${id}/triggers`} className={on}>
           Triggers
         </NavLink>
+        {answers && (
+          <NavLink to={`/flows/${id}/callers`} className={on}>
+            Callers
+          </NavLink>
+        )}
         <NavLink to={`/flows/${id}/alerts`} className={on}>
           Alerts
         </NavLink>

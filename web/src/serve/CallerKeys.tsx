@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { App, Button, Input, Table, Typography } from 'antd';
+import { App, Button, Input, InputNumber, Table, Typography } from 'antd';
 import { useState } from 'react';
 import { api } from '../api/client';
 import type { CallerKey, MadeCallerKey } from '../api/types';
@@ -13,6 +13,7 @@ export function CallerKeys({ trigger }: { trigger: number }) {
   const me = useMe();
   const [name, setName] = useState('');
   const [until, setUntil] = useState('');
+  const [aMinute, setAMinute] = useState<number | null>(null);
   const [made, setMade] = useState<MadeCallerKey>();
   const [error, setError] = useState<unknown>();
   const list = useQuery({
@@ -31,10 +32,21 @@ export function CallerKeys({ trigger }: { trigger: number }) {
   const make = () =>
     act(async () => {
       const endsAt = until ? new Date(until).toISOString() : undefined;
-      setMade(await api.post<MadeCallerKey>(`/triggers/${trigger}/keys`, { name, endsAt }));
+      setMade(
+        await api.post<MadeCallerKey>(`/triggers/${trigger}/keys`, {
+          name,
+          endsAt,
+          aMinute: aMinute ?? undefined,
+        }),
+      );
       setName('');
       setUntil('');
+      setAMinute(null);
     });
+  const good = (key: CallerKey, now?: number) =>
+    act(() =>
+      api.put(`/triggers/${trigger}/keys/${key.id}`, { name: key.name, endsAt: key.endsAt, aMinute: now }),
+    );
   const remove = (key: CallerKey) =>
     modal.confirm({
       title: `Remove the key of ${key.name}?`,
@@ -67,6 +79,18 @@ export function CallerKeys({ trigger }: { trigger: number }) {
               value={until}
               onChange={(e) => setUntil(e.target.value)}
             />
+            <InputNumber
+              size="small"
+              className="field-l"
+              aria-label="Requests a minute"
+              placeholder="a minute"
+              title="how many requests a minute it is good for; any number where empty"
+              min={1}
+              max={60_000}
+              precision={0}
+              value={aMinute}
+              onChange={setAMinute}
+            />
             <Button size="small" disabled={!name.trim()} onClick={() => void make()}>
               Make a key
             </Button>
@@ -96,6 +120,29 @@ export function CallerKeys({ trigger }: { trigger: number }) {
             title: 'Until',
             width: 170,
             render: (_, k) => (k.endsAt ? <When at={k.endsAt} /> : <span className="faint">no end</span>),
+          },
+          {
+            title: 'A minute',
+            width: 110,
+            render: (_, k) =>
+              me.build ? (
+                <InputNumber
+                  size="small"
+                  className="field-m"
+                  aria-label={`Requests a minute of ${k.name}`}
+                  placeholder="any"
+                  min={1}
+                  max={60_000}
+                  precision={0}
+                  defaultValue={k.aMinute}
+                  onBlur={(e) => {
+                    const now = e.target.value ? Number(e.target.value) : undefined;
+                    if (now !== (k.aMinute ?? undefined)) void good(k, now);
+                  }}
+                />
+              ) : (
+                (k.aMinute ?? <span className="faint">any</span>)
+              ),
           },
           {
             title: 'Used last',

@@ -4,6 +4,7 @@ import { useDeferredValue, useState } from 'react';
 import { api } from '../api/client';
 import type { Dataset, FlowSummary, Page, Times, Trigger, TriggerSpec, WorkingDays } from '../api/types';
 import { useEnvironment, useEnvironments } from '../shared/environment';
+import { CallerFields } from '../serve/CallerFields';
 import { Trouble } from '../shared/parts';
 import { ZONES } from './zones';
 
@@ -112,51 +113,6 @@ export function TriggerForm({
         )}
       </Form>
     </Modal>
-  );
-}
-
-/** Where a flow answers callers, and within what bounds. */
-function CallerFields({ spec, set }: Fields) {
-  const bounds = [
-    { key: 'seconds' as const, label: 'Waits at most', unit: 'seconds', most: 600 },
-    { key: 'atOnce' as const, label: 'Callers at once', unit: 'others are told to come later', most: 2_000 },
-    { key: 'kilobytes' as const, label: 'A request has', unit: 'kilobytes at most', most: 20_000 },
-  ];
-  return (
-    <>
-      <Form.Item label="Answers at" extra="The flow’s input says what is sent, its Answer what comes back.">
-        <Input
-          className="mono"
-          aria-label="Path"
-          addonBefore="/serve/"
-          placeholder="test/look-up-institution"
-          value={spec.path}
-          onChange={(e) => set({ path: e.target.value })}
-        />
-      </Form.Item>
-      <Form.Item label="Asks for a key">
-        <Checkbox checked={!spec.open} onChange={(e) => set({ open: !e.target.checked })}>
-          callers without one that counts are refused
-        </Checkbox>
-      </Form.Item>
-      <Form.Item label="Answers GET">
-        <Checkbox checked={spec.get ?? false} onChange={(e) => set({ get: e.target.checked })}>
-          with its fields in the query, where all of them are of the first level
-        </Checkbox>
-      </Form.Item>
-      {bounds.map((bound) => (
-        <Form.Item key={bound.key} label={bound.label}>
-          <InputNumber
-            aria-label={bound.label}
-            min={1}
-            max={bound.most}
-            value={spec[bound.key]}
-            onChange={(value) => set({ [bound.key]: value ?? undefined })}
-          />{' '}
-          <span className="dim">{bound.unit}</span>
-        </Form.Item>
-      ))}
-    </>
   );
 }
 

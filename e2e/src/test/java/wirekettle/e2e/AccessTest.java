@@ -55,6 +55,7 @@ public class AccessTest {
                     "DELETE /api/triggers/{id}",
                     "POST /api/triggers/{id}/keys",
                     "DELETE /api/triggers/{id}/keys/{key}",
+                    "PUT /api/triggers/{id}/keys/{key}",
                     "POST /api/offers",
                     "POST /api/flows/{id}/publications",
                     "POST /api/flows/{id}/publications/{environment}/end",

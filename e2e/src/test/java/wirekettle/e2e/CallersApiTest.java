@@ -6,9 +6,7 @@ import static wirekettle.e2e.Until.until;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
-import java.io.IOException;
 import java.net.URI;
-import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.util.ArrayList;
@@ -21,54 +19,13 @@ import org.testng.annotations.Test;
 import wirekettle.demo.ProductClient;
 
 /** Operations offered as JSON, and what callers get. */
-public class CallersApiTest extends SeededApi {
-    private static final HttpClient HTTP = HttpClient.newHttpClient();
-    private static final String KNOWN = "{\"registrationNumber\": \"RG-10696\", \"requestedBy\": \"DESK\"}";
-
+public class CallersApiTest extends CallersFixture {
     private JsonNode offer;
 
     @BeforeClass
     public void start() throws Exception {
         begin("-Xmx256m", Map.of());
         offer = offered("LookUpInstitution", "Institution Register", null);
-    }
-
-    private JsonNode get(String path) {
-        try {
-            return client.get(path);
-        } catch (IOException e) {
-            throw new AssertionError(e);
-        }
-    }
-
-    private JsonNode offered(String operation, String contract, String name) throws Exception {
-        ObjectNode wanted = JSON.createObjectNode()
-                .put("contract", contract)
-                .put("operation", operation)
-                .put("environment", "Test");
-        if (name != null) {
-            wanted.put("name", name);
-        }
-        return client.post("/api/offers", wanted);
-    }
-
-    private HttpRequest.Builder to(JsonNode of) {
-        return HttpRequest.newBuilder(
-                        URI.create(product.address() + of.get("path").asText()))
-                .header("Content-Type", "application/json")
-                .header("X-Api-Key", of.get("key").asText());
-    }
-
-    private static HttpResponse<String> sent(HttpRequest request) throws Exception {
-        return HTTP.send(request, HttpResponse.BodyHandlers.ofString());
-    }
-
-    private HttpResponse<String> post(JsonNode of, String body) throws Exception {
-        return sent(to(of).POST(HttpRequest.BodyPublishers.ofString(body)).build());
-    }
-
-    private static JsonNode json(HttpResponse<String> answer) throws Exception {
-        return JSON.readTree(answer.body());
     }
 
     @Test
@@ -123,13 +80,13 @@ public class CallersApiTest extends SeededApi {
                 .build();
         assertEquals(sent(none).statusCode(), 401);
         assertEquals(sent(to(offer).DELETE().build()).statusCode(), 405);
-        HttpRequest xml = HttpRequest.newBuilder(
+        HttpRequest plain = HttpRequest.newBuilder(
                         URI.create(product.address() + offer.get("path").asText()))
-                .header("Content-Type", "application/xml")
+                .header("Content-Type", "text/plain")
                 .header("Authorization", "Bearer " + offer.get("key").asText())
                 .POST(HttpRequest.BodyPublishers.ofString("<a/>"))
                 .build();
-        assertEquals(sent(xml).statusCode(), 415);
+        assertEquals(sent(plain).statusCode(), 415);
         HttpRequest nowhere = HttpRequest.newBuilder(URI.create(product.address() + "/serve/test/nowhere"))
                 .POST(HttpRequest.BodyPublishers.ofString("{}"))
                 .build();

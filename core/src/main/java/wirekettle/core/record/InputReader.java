@@ -8,10 +8,12 @@ import com.fasterxml.jackson.databind.DeserializationFeature;
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.ObjectMapper;
 import com.fasterxml.jackson.databind.json.JsonMapper;
+import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashSet;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -19,18 +21,23 @@ import wirekettle.core.value.Column;
 import wirekettle.core.value.JsonName;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
+import wirekettle.core.value.NodeReader;
 import wirekettle.core.value.ScalarType;
 import wirekettle.core.value.XmlText;
+import wirekettle.core.xml.XmlLimits;
+import wirekettle.core.xml.XmlProblem;
 
 /**
  * Reads what a caller sends into a record and holds it against its shape: JSON (RFC 8259) without duplicate members,
- * or named texts, as of a query or a form. Safe for several threads.
+ * XML, or named texts, as of a query or a form. Safe for several threads.
  */
 public final class InputReader {
     /** How deep a document may be nested. */
     public static final int DEEPEST = 100;
 
     private static final int MOST_PROBLEMS = 100;
+    private static final XmlLimits XML =
+            new XmlLimits(XmlLimits.MESSAGES.maxBytes(), DEEPEST, XmlLimits.MESSAGES.maxElements());
     private static final ObjectMapper JSON = JsonMapper.builder(JsonFactory.builder()
                     .enable(StreamReadFeature.STRICT_DUPLICATE_DETECTION)
                     .streamReadConstraints(StreamReadConstraints.builder()
@@ -72,15 +79,34 @@ public final class InputReader {
     /**
      * Reads a JSON document.
      *
+     * @param beside fields of the first level that are given beside it, as in its address; nothing need be in it then
      * @param problems takes what is wrong with its values, 100 at most
      * @return the record, as far as it could be read
      * @throws Unreadable when it is no JSON, with the place
      */
-    public Node json(byte[] body, List<Problem> problems) throws Unreadable {
-        JsonNode document = parsed(body);
+    public Node json(byte[] body, Map<String, List<String>> beside, List<Problem> problems) throws Unreadable {
+        JsonNode document = body.length == 0 && !beside.isEmpty() ? JSON.createObjectNode() : parsed(body);
         Node.Builder made = Node.build(root);
-        object(shape, document, "", made, problems);
+        object(shape, document, "", beside, made, problems);
         return made.done();
+    }
+
+    /**
+     * Reads an XML document (XML 1.0): its fields are elements or attributes, of any namespace, in any order; a list is
+     * its element several times. What the document element is called does not matter.
+     *
+     * @param beside fields of the first level that are given beside it
+     * @param problems takes what is wrong with its values, 100 at most, each with the place it has as JSON
+     * @return the record, as far as it could be read
+     * @throws Unreadable when it is no well-formed XML, has a DTD, or passes a limit
+     */
+    public Node xml(byte[] body, Map<String, List<String>> beside, List<Problem> problems) throws Unreadable {
+        try {
+            Node document = NodeReader.read(new ByteArrayInputStream(body), "the request", XML);
+            return InputXml.read(shape, document, beside, Node.build(root), problems);
+        } catch (XmlProblem e) {
+            throw new Unreadable(e.sentence());
+        }
     }
 
     private static JsonNode parsed(byte[] body) throws Unreadable {
@@ -113,29 +139,39 @@ public final class InputReader {
             String member = JsonName.member(each.getKey());
             known.add(member);
             List<String> values = given.getOrDefault(member, List.of());
-            if (field.column() == null) {
-                if (!values.isEmpty()) {
-                    add(problems, "/" + pointed(member), "has fields of its own: send it in a JSON document");
-                }
+            if (values.isEmpty()) {
                 field.required().forEach(place -> add(problems, place, "is missing"));
-                continue;
-            }
-            if (values.isEmpty() && field.column().required()) {
-                add(problems, "/" + pointed(member), "is missing");
-            } else if (values.size() > 1 && !field.repeats()) {
-                add(problems, "/" + pointed(member), "is there " + values.size() + " times");
-            }
-            for (String value : values) {
-                text(field, value, "/" + pointed(member), problems);
-                made.add(each.getKey(), value);
+            } else {
+                texts(each.getKey(), field, values, made, problems);
             }
         }
         unknown(given.keySet(), known, "", problems);
         return made.done();
     }
 
+    /** Takes a field of the first level from texts. */
+    static void texts(String name, PlaceTree field, List<String> values, Node.Builder made, List<Problem> problems) {
+        String pointer = "/" + pointed(JsonName.member(name));
+        if (field.column() == null) {
+            add(problems, pointer, "has fields of its own: send it in a document");
+            return;
+        }
+        if (values.size() > 1 && !field.repeats()) {
+            add(problems, pointer, "is there " + values.size() + " times");
+        }
+        for (String value : values) {
+            text(field, value, pointer, problems);
+            made.add(name, value);
+        }
+    }
+
     private static void object(
-            PlaceTree level, JsonNode given, String pointer, Node.Builder made, List<Problem> problems) {
+            PlaceTree level,
+            JsonNode given,
+            String pointer,
+            Map<String, List<String>> beside,
+            Node.Builder made,
+            List<Problem> problems) {
         if (!given.isObject()) {
             add(problems, pointer, "is " + said(given) + " where an object is expected");
             return;
@@ -146,7 +182,12 @@ public final class InputReader {
             known.add(member);
             JsonNode its = given.get(member);
             String at = pointer + "/" + pointed(member);
-            if (its == null || its.isNull()) {
+            if (beside.containsKey(member)) {
+                if (its != null) {
+                    add(problems, at, "is given beside the document already");
+                }
+                texts(name, field, beside.get(member), made, problems);
+            } else if (its == null || its.isNull()) {
                 field.required().forEach(place -> add(problems, pointer + place, "is missing"));
                 if (its != null) {
                     made.add(Node.build(Name.of(name)).nil().done());
@@ -161,7 +202,7 @@ public final class InputReader {
                 }
             }
         });
-        Set<String> there = new HashSet<>();
+        Set<String> there = new LinkedHashSet<>(beside.keySet());
         given.fieldNames().forEachRemaining(there::add);
         unknown(there, known, pointer, problems);
     }
@@ -169,7 +210,7 @@ public final class InputReader {
     private static Node one(String name, PlaceTree field, JsonNode given, String pointer, List<Problem> problems) {
         Node.Builder made = Node.build(Name.of(name));
         if (field.column() == null) {
-            object(field, given, pointer, made, problems);
+            object(field, given, pointer, Map.of(), made, problems);
         } else {
             String text = text(field, given, pointer, problems);
             if (text != null) {
@@ -197,7 +238,7 @@ public final class InputReader {
         return text;
     }
 
-    private static void text(PlaceTree field, String text, String pointer, List<Problem> problems) {
+    static void text(PlaceTree field, String text, String pointer, List<Problem> problems) {
         String wrong = ScalarCheck.problem(field.column().type(), text);
         if (wrong != null) {
             add(problems, pointer, wrong);
@@ -208,7 +249,7 @@ public final class InputReader {
         }
     }
 
-    private static void unknown(Collection<String> there, Set<String> known, String pointer, List<Problem> problems) {
+    static void unknown(Collection<String> there, Set<String> known, String pointer, List<Problem> problems) {
         for (String name : there) {
             if (!known.contains(name)) {
                 List<String> all = new ArrayList<>(known);
@@ -219,7 +260,7 @@ public final class InputReader {
         }
     }
 
-    private static void add(List<Problem> problems, String pointer, String message) {
+    static void add(List<Problem> problems, String pointer, String message) {
         if (problems.size() < MOST_PROBLEMS) {
             problems.add(new Problem(pointer, message));
         }

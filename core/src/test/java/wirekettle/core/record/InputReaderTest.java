@@ -37,7 +37,7 @@ public class InputReaderTest {
     }
 
     private static Node read(String json, List<InputReader.Problem> problems) throws InputReader.Unreadable {
-        return LOANS.json(json.getBytes(StandardCharsets.UTF_8), problems);
+        return LOANS.json(json.getBytes(StandardCharsets.UTF_8), Map.of(), problems);
     }
 
     private static String wrong(String json) throws InputReader.Unreadable {
@@ -121,6 +121,86 @@ public class InputReaderTest {
     @Test(dataProvider = "noDocuments")
     public void whatIsNoDocumentIsSaid(String body) {
         expectThrows(InputReader.Unreadable.class, () -> read(body, new ArrayList<>()));
+    }
+
+    private static String wrongXml(String xml) throws InputReader.Unreadable {
+        List<InputReader.Problem> problems = new ArrayList<>();
+        LOANS.xml(xml.getBytes(StandardCharsets.UTF_8), Map.of(), problems);
+        return problems.stream().map(p -> p.pointer() + " " + p.message()).collect(Collectors.joining("; "));
+    }
+
+    @Test
+    public void anXmlDocumentOfAnyNamespaceBecomesTheSameRecord() throws Exception {
+        List<InputReader.Problem> problems = new ArrayList<>();
+        Node xml = LOANS.xml(
+                """
+                <l:Loan xmlns:l="urn:halewick:loans" loan="HC-1"><tags>a</tags>
+                  <l:borrower><l:name>Lace &amp; Co</l:name></l:borrower><l:crates no="1"/><tags>b</tags></l:Loan>
+                """
+                        .getBytes(StandardCharsets.UTF_8),
+                Map.of(),
+                problems);
+        Node json = read(
+                "{\"loan\":\"HC-1\",\"borrower\":{\"name\":\"Lace & Co\"},\"crates\":[{\"no\":\"1\"}],"
+                        + "\"tags\":[\"a\",\"b\"]}",
+                problems);
+        assertEquals(problems, List.of());
+        assertEquals(NodeWriter.write(xml, false), NodeWriter.write(json, false));
+    }
+
+    @DataProvider
+    public Object[][] wrongXmls() {
+        String fine = "<loan>x</loan><borrower><name>n</name></borrower>";
+        return new Object[][] {
+            {"<r/>", "/loan is missing; /borrower/name is missing"},
+            {"<r>text</r>", " is a text where fields are expected; /loan is missing; /borrower/name is missing"},
+            {"<r>" + fine + "<loan>y</loan></r>", "/loan is there 2 times"},
+            {"<r>" + fine + "<crates><no>1</no><kilograms>heavy</kilograms></crates></r>", "/crates/0/kilograms "},
+            {"<r>" + fine + "<tags><a/></tags></r>", "/tags/0 has elements where a text is expected"},
+            {"<r>" + fine + "<crate/></r>", "/crate is not known here"},
+        };
+    }
+
+    @Test(dataProvider = "wrongXmls")
+    public void everyWrongElementIsNamedByItsPlace(String xml, String expected) throws Exception {
+        String said = wrongXml(xml);
+        assertTrue(said.startsWith(expected), said);
+    }
+
+    @DataProvider
+    public Object[][] noXml() {
+        return new Object[][] {
+            {""},
+            {"<r>"},
+            {"{}"},
+            {"<!DOCTYPE r [<!ENTITY e SYSTEM 'file:///etc/hosts'>]><r>&e;</r>"},
+            {"<r>".repeat(100_000)},
+        };
+    }
+
+    @Test(dataProvider = "noXml")
+    public void whatIsNoXmlIsSaid(String body) {
+        expectThrows(InputReader.Unreadable.class, () -> wrongXml(body));
+    }
+
+    @Test
+    public void whatTheAddressSaysNeedNotBeInTheDocument() throws Exception {
+        List<InputReader.Problem> problems = new ArrayList<>();
+        Map<String, List<String>> beside = Map.of("loan", List.of("HC-7"));
+        String body = "{\"borrower\":{\"name\":\"n\"}}";
+        Node record = LOANS.json(body.getBytes(StandardCharsets.UTF_8), beside, problems);
+        assertEquals(problems, List.of());
+        assertEquals(record.textOf("loan"), "HC-7");
+        LOANS.json("{\"loan\":\"x\"}".getBytes(StandardCharsets.UTF_8), beside, problems);
+        LOANS.json(new byte[0], Map.of("borrower", List.of("b"), "crate", List.of("1")), problems);
+        assertEquals(
+                problems.stream().map(p -> p.pointer() + " " + p.message()).toList(),
+                List.of(
+                        "/loan is given beside the document already",
+                        "/borrower/name is missing",
+                        "/loan is missing",
+                        "/borrower has fields of its own: send it in a document",
+                        "/crate is not known here; there are borrower, collect, crates, loan, tags"));
     }
 
     @Test

@@ -142,7 +142,7 @@ public class FlowRecords {
         List<Node> all = new ArrayList<>();
         for (String sample : read.input().samples()) {
             try {
-                all.add(reader.json(sample.getBytes(StandardCharsets.UTF_8), new ArrayList<>()));
+                all.add(reader.json(sample.getBytes(StandardCharsets.UTF_8), Map.of(), new ArrayList<>()));
             } catch (InputReader.Unreadable e) {
                 // it is being typed
             }

@@ -6,7 +6,6 @@ import java.sql.SQLException;
 import java.sql.Timestamp;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
 import wirekettle.core.flow.run.End;
@@ -16,10 +15,6 @@ import wirekettle.server.web.Json;
 
 /** How a run goes over time: counted while its ledger is written, so that nobody has to count the ledger. For one thread. */
 final class Pace {
-    /** The upper bounds of answer times that are counted apart, in milliseconds; longer ones are counted last. */
-    static final List<Long> BOUNDS =
-            List.of(1L, 2L, 5L, 10L, 20L, 50L, 100L, 200L, 500L, 1_000L, 2_000L, 5_000L, 10_000L, 30_000L, 60_000L);
-
     /** A step, in seconds. */
     static final int STEP_SECONDS = 5;
 
@@ -48,8 +43,7 @@ final class Pace {
         if (lines.isEmpty()) {
             return;
         }
-        Long[] answered = new Long[BOUNDS.size() + 1];
-        Arrays.fill(answered, 0L);
+        Long[] answered = AnswerTimes.none();
         long failed = 0;
         long calls = 0;
         List<Slow> slow = new ArrayList<>(slowest);
@@ -59,7 +53,7 @@ final class Pace {
             int its = 0;
             for (Passage passage : line.passages()) {
                 for (Passage.Attempt attempt : passage.attempts()) {
-                    answered[place(attempt.millis())]++;
+                    answered[AnswerTimes.place(attempt.millis())]++;
                     millis += attempt.millis();
                     its++;
                 }
@@ -93,39 +87,5 @@ final class Pace {
             }
             slowest = slow;
         }
-    }
-
-    private static int place(long millis) {
-        int at = 0;
-        while (at < BOUNDS.size() && millis > BOUNDS.get(at)) {
-            at++;
-        }
-        return at;
-    }
-
-    /**
-     * Returns the time within which a share of calls was answered, in milliseconds, as near as the bounds tell it; null for
-     * no call.
-     *
-     * @param answered how many were answered within each bound
-     * @param share from 0 to 1
-     */
-    static Double within(List<Long> answered, double share) {
-        long all = answered.stream().mapToLong(Long::longValue).sum();
-        if (all == 0) {
-            return null;
-        }
-        double wanted = all * share;
-        long before = 0;
-        for (int i = 0; i < answered.size(); i++) {
-            long its = answered.get(i);
-            if (its > 0 && before + its >= wanted) {
-                double from = i == 0 ? 0 : BOUNDS.get(i - 1);
-                double to = i < BOUNDS.size() ? BOUNDS.get(i) : BOUNDS.get(i - 1) * 2.0;
-                return from + (to - from) * Math.max(0, wanted - before) / its;
-            }
-            before += its;
-        }
-        return null;
     }
 }

@@ -75,8 +75,8 @@ public interface PaceMapper {
                     row.ended(),
                     row.failed(),
                     row.calls(),
-                    Pace.within(answered, 0.5),
-                    Pace.within(answered, 0.95)));
+                    AnswerTimes.within(answered, 0.5),
+                    AnswerTimes.within(answered, 0.95)));
         }
         return steps;
     }

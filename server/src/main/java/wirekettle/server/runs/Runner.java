@@ -57,6 +57,7 @@ import wirekettle.server.flows.FlowContext;
 import wirekettle.server.flows.FlowMapper;
 import wirekettle.server.flows.FlowRecords;
 import wirekettle.server.hosts.Hosts;
+import wirekettle.server.ledger.KeptAnswers;
 import wirekettle.server.ledger.LedgerMapper;
 import wirekettle.server.ledger.LedgerTexts;
 import wirekettle.server.ledger.PostgresLedger;
@@ -109,6 +110,9 @@ public class Runner {
 
     @Inject
     RequestMapper requests;
+
+    @Inject
+    KeptAnswers answers;
 
     @Inject
     FlowMapper flows;
@@ -475,7 +479,7 @@ public class Runner {
     private RecordSource source(long id, CompiledFlow flow, Past past) throws IOException {
         ReadStage read = flow.source().stage();
         if (read.input() != null) {
-            return new StoredRequests(requests, texts, id, past);
+            return new StoredRequests(requests, texts, answers, id, past);
         }
         String file = runs.byId(id).file();
         if (file != null) {

@@ -4,6 +4,7 @@ import jakarta.inject.Inject;
 import jakarta.ws.rs.DELETE;
 import jakarta.ws.rs.GET;
 import jakarta.ws.rs.POST;
+import jakarta.ws.rs.PUT;
 import jakarta.ws.rs.Path;
 import jakarta.ws.rs.PathParam;
 import java.time.Instant;
@@ -21,6 +22,7 @@ import wirekettle.server.web.Problem;
 public class CallerKeyResource {
     private static final int MOST = 200;
     private static final int MOST_NAME = 80;
+    private static final int MOST_A_MINUTE = 60_000;
 
     @Inject
     CallerKeyMapper mapper;
@@ -31,11 +33,16 @@ public class CallerKeyResource {
     @Inject
     CurrentPerson current;
 
-    /** A key as it is wanted. */
+    /**
+     * A key as it is wanted.
+     *
+     * @param endsAt from when on it does not count, null for never
+     * @param aMinute how many requests a minute it is good for, 1 to 60,000; null for any number
+     */
     @Schema(
             name = "NewCallerKey",
             requiredProperties = {"name"})
-    public record Wanted(String name, Instant endsAt) {}
+    public record Wanted(String name, Instant endsAt, Integer aMinute) {}
 
     /** A key that was just made: its text is told this once. */
     @Schema(
@@ -78,11 +85,29 @@ public class CallerKeyResource {
             throw new Problem(409, "too-many", "There are " + MOST + " keys: remove one first.");
         }
         String key = Tokens.random();
-        Long made = mapper.add(id, name, Tokens.hash(key), given.endsAt(), current.name());
+        Long made = mapper.add(id, name, Tokens.hash(key), given.endsAt(), aMinute(given), current.name());
         if (made == null) {
             throw new Problem(409, "name-taken", "There is already a key for “" + name + "”.");
         }
         return new Made(made, name, key);
+    }
+
+    private static Integer aMinute(Wanted given) {
+        if (given.aMinute() != null && (given.aMinute() < 1 || given.aMinute() > MOST_A_MINUTE)) {
+            throw new Problem(400, "out-of-range", "There are 1 to " + MOST_A_MINUTE + " requests a minute.");
+        }
+        return given.aMinute();
+    }
+
+    /** Changes until when a key counts, and how many requests it is good for; known within a second. */
+    @PUT
+    @Needs(Right.BUILD)
+    @Path("triggers/{id}/keys/{key}")
+    public void change(@PathParam("id") long id, @PathParam("key") long key, Wanted given) {
+        current.mustRunIn(trigger(id).environment());
+        if (mapper.change(id, key, given.endsAt(), aMinute(given)) == 0) {
+            throw Problem.missing("key");
+        }
     }
 
     /** Removes a key: it counts no more within a second. */

@@ -6,6 +6,8 @@ import jakarta.transaction.Transactional;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
 import java.util.Map;
+import java.util.Set;
+import java.util.stream.Collectors;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.flow.compile.CompiledFlow;
@@ -24,6 +26,7 @@ import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
 import wirekettle.server.signin.Tokens;
 import wirekettle.server.triggers.TriggerMapper;
+import wirekettle.server.triggers.Triggers;
 import wirekettle.server.web.Edits;
 import wirekettle.server.web.Json;
 import wirekettle.server.web.Problem;
@@ -139,7 +142,7 @@ public class OfferResource {
         long trigger = triggers.add(
                 id, environment.name(), "http", Json.write(Map.of("path", path, "get", reads)), true, current.name());
         String key = Tokens.random();
-        keys.add(trigger, FIRST_KEY, Tokens.hash(key), null, current.name());
+        keys.add(trigger, FIRST_KEY, Tokens.hash(key), null, null, current.name());
         return new Made(id, trigger, "/serve/" + path, key);
     }
 
@@ -147,7 +150,10 @@ public class OfferResource {
     private String path(String environment, String name) {
         String wanted = words(environment) + "/" + words(name.replaceFirst(" as JSON$", ""));
         String path = wanted;
-        for (int n = 2; triggers.anyAtPath(path) != null; n++) {
+        Set<String> taken = triggers.ofKind("http").stream()
+                .map(row -> Triggers.spec(row).path())
+                .collect(Collectors.toSet());
+        for (int n = 2; taken.contains(path); n++) {
             path = wanted + "-" + n;
         }
         return path;

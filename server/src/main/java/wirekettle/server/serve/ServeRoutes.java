@@ -1,7 +1,6 @@
 package wirekettle.server.serve;
 
 import io.vertx.core.Vertx;
-import io.vertx.core.http.HttpMethod;
 import io.vertx.core.http.HttpServerResponse;
 import io.vertx.ext.web.Router;
 import io.vertx.ext.web.RoutingContext;
@@ -11,25 +10,25 @@ import jakarta.enterprise.event.Observes;
 import jakarta.inject.Inject;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.CompletableFuture;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.jboss.logging.Logger;
 import wirekettle.core.record.InputReader;
 import wirekettle.core.value.Node;
-import wirekettle.server.signin.Tokens;
 import wirekettle.server.web.Problem;
 
-/** Answers callers at {@code /serve/}: JSON by POST, forms, and GET where a flow allows it. */
+/** Answers callers at {@code /serve/}: JSON, XML and forms by POST, and GET where a flow allows it. */
 @ApplicationScoped
 class ServeRoutes {
     private static final Logger LOG = Logger.getLogger(ServeRoutes.class);
-    private static final String PREFIX = "/serve/";
+    static final String PREFIX = "/serve/";
     private static final int ORDER = -2_500;
     private static final long LARGEST = 20_000_000;
-    private static final String FORM = "application/x-www-form-urlencoded";
+    private static final Pattern BELOW =
+            Pattern.compile("(.+)/(?:(openapi\\.json)|" + Asked.ANSWERS + "/([A-Za-z0-9_-]+))");
 
     @Inject
     Vertx vertx;
@@ -38,7 +37,17 @@ class ServeRoutes {
     ServedFlows flows;
 
     @Inject
-    CallerKeyMapper keys;
+    CallerAnswers answers;
+
+    @Inject
+    CallerTraffic traffic;
+
+    /** An answer, and of whom it is counted. */
+    private record Counted(Served served, String caller, CompletableFuture<Reply> reply) {
+        private static Counted of(Served served, String caller, Reply reply) {
+            return new Counted(served, caller, CompletableFuture.completedFuture(reply));
+        }
+    }
 
     void routes(@Observes Router router) {
         router.route(PREFIX + "*")
@@ -57,13 +66,22 @@ class ServeRoutes {
     }
 
     private void serve(RoutingContext context) {
+        long since = System.nanoTime();
         vertx.executeBlocking(() -> asked(context), false).onComplete(asked -> {
             if (asked.failed()) {
                 write(context, unexpected(asked.cause()));
                 return;
             }
-            asked.result().whenComplete((reply, thrown) -> context.vertx()
-                    .runOnContext(go -> write(context, thrown == null ? reply : unexpected(thrown))));
+            Counted its = asked.result();
+            its.reply().whenComplete((done, thrown) -> {
+                Reply reply = thrown == null ? done : unexpected(thrown);
+                if (its.served() != null) {
+                    reply = Origins.seen(context.request(), its.served().spec(), reply);
+                    traffic.count(its.served().trigger(), its.caller(), reply.status(), System.nanoTime() - since);
+                }
+                Reply last = reply;
+                context.vertx().runOnContext(go -> write(context, last));
+            });
         });
     }
 
@@ -75,98 +93,79 @@ class ServeRoutes {
         return Reply.problem(500, "internal", "Something went wrong inside; the server's log has more.");
     }
 
-    private CompletableFuture<Reply> asked(RoutingContext context) {
+    private Counted asked(RoutingContext context) {
         String path = context.normalizedPath().substring(PREFIX.length());
-        Served served = flows.at(path);
-        if (served == null) {
-            return now(Reply.problem(404, "nothing-here", "Nothing answers at this path."));
+        Matcher below = BELOW.matcher(path);
+        boolean isBelow = below.matches();
+        String base = isBelow ? below.group(1) : path;
+        ServedFlows.Found found = flows.at(base);
+        if (found == null) {
+            return Counted.of(null, "", Reply.problem(404, "nothing-here", "Nothing answers at this path."));
         }
-        Reply refused = refused(context, served);
-        if (refused != null) {
-            return now(refused);
+        Served served = found.served();
+        if (Origins.preflight(context.request())) {
+            return Counted.of(served, "", Origins.allowed(context.request(), served.spec()));
+        }
+        CallerRequest request = new CallerRequest(context);
+        CallerKeyMapper.Known key = served.key(request.keyHash(), Instant.now());
+        if (key == null && !Boolean.TRUE.equals(served.spec().open())) {
+            return Counted.of(
+                    served,
+                    "",
+                    Reply.problem(
+                                    401,
+                                    "no-key",
+                                    "Send a key that counts, as Authorization: Bearer KEY or as X-Api-Key: KEY.")
+                            .with("WWW-Authenticate", "Bearer"));
+        }
+        String caller = key == null ? "" : key.name();
+        Integer aMinute = key == null ? null : key.aMinute();
+        long seconds = served.pace().takes(caller, aMinute, System.nanoTime());
+        if (seconds > 0) {
+            return Counted.of(served, caller, Reply.tooMany(aMinute, seconds));
+        }
+        if (isBelow && request.get()) {
+            Reply reply = below.group(2) != null
+                    ? new Reply(
+                            200,
+                            Reply.JSON,
+                            OpenApi.of(served.spec(), served.revision(), served.file(), PREFIX)
+                                    .toPrettyString(),
+                            Map.of())
+                    : answers.at(served.trigger(), caller, PREFIX + base, below.group(3));
+            return Counted.of(served, caller, reply);
+        }
+        Reply refused = isBelow ? Reply.problem(405, "bad-method", "This is asked by GET.") : request.refused(served);
+        return refused == null
+                ? new Counted(served, caller, answered(request, found, caller, context))
+                : Counted.of(served, caller, refused);
+    }
+
+    private CompletableFuture<Reply> answered(
+            CallerRequest request, ServedFlows.Found found, String caller, RoutingContext context) {
+        Served served = found.served();
+        String asked = context.normalizedPath() + "?" + context.request().query();
+        Reply known = request.get() ? served.remembered().get(asked, System.currentTimeMillis()) : null;
+        if (known != null) {
+            return CompletableFuture.completedFuture(known);
         }
         List<InputReader.Problem> problems = new ArrayList<>();
         Node input;
         try {
-            input = input(context, served, problems);
+            input = request.input(served, found.values(), problems);
         } catch (InputReader.Unreadable e) {
-            return now(Reply.problem(400, "not-json", "This is no JSON document: " + e.getMessage() + "."));
+            return CompletableFuture.completedFuture(request.unreadable(e));
         }
-        return problems.isEmpty() ? served.answer(input) : now(Reply.wrong(problems));
-    }
-
-    private static CompletableFuture<Reply> now(Reply reply) {
-        return CompletableFuture.completedFuture(reply);
-    }
-
-    private Reply refused(RoutingContext context, Served served) {
-        if (!Boolean.TRUE.equals(served.spec().open())) {
-            CallerKeyMapper.Known key = served.key(hash(context), Instant.now());
-            if (key == null) {
-                return Reply.problem(
-                        401, "no-key", "Send a key that counts, as Authorization: Bearer KEY or as X-Api-Key: KEY.");
-            }
-            keys.used(key.id());
+        if (!problems.isEmpty()) {
+            return CompletableFuture.completedFuture(Reply.wrong(problems));
         }
-        HttpMethod method = context.request().method();
-        boolean get = method.equals(HttpMethod.GET)
-                && Boolean.TRUE.equals(served.spec().get())
-                && served.flat();
-        if (!get && !method.equals(HttpMethod.POST)) {
-            return Reply.problem(
-                    405,
-                    "bad-method",
-                    "It answers "
-                            + (served.flat()
-                                            && Boolean.TRUE.equals(served.spec().get())
-                                    ? "GET and POST."
-                                    : "POST."));
-        }
-        String type = type(context);
-        if (!get
-                && !type.isEmpty()
-                && !type.equals(FORM)
-                && !type.equals("application/json")
-                && !type.endsWith("+json")) {
-            return Reply.problem(
-                    415, "bad-type", "It takes application/json" + (served.flat() ? " and " + FORM : "") + ".");
-        }
-        long bytes = context.body().length();
-        return bytes > served.mostBytes()
-                ? Reply.problem(413, "too-large", "A request has at most " + served.mostBytes() + " bytes.")
-                : null;
-    }
-
-    private static String type(RoutingContext context) {
-        String type = context.request().getHeader("Content-Type");
-        return type == null ? "" : type.replaceFirst(";.*", "").strip().toLowerCase(Locale.ROOT);
-    }
-
-    private static String hash(RoutingContext context) {
-        String key = context.request().getHeader("X-Api-Key");
-        String bearer = context.request().getHeader("Authorization");
-        if (key == null && bearer != null && bearer.regionMatches(true, 0, "Bearer ", 0, 7)) {
-            key = bearer.substring(7).strip();
-        }
-        return key == null ? null : Tokens.hash(key);
-    }
-
-    private static Node input(RoutingContext context, Served served, List<InputReader.Problem> problems)
-            throws InputReader.Unreadable {
-        if (context.request().method().equals(HttpMethod.GET)) {
-            return served.reader().texts(texts(context.queryParams()), problems);
-        }
-        if (type(context).equals(FORM)) {
-            return served.reader().texts(texts(context.request().formAttributes()), problems);
-        }
-        var body = context.body().buffer();
-        return served.reader().json(body == null ? new byte[0] : body.getBytes(), problems);
-    }
-
-    private static Map<String, List<String>> texts(io.vertx.core.MultiMap given) {
-        Map<String, List<String>> all = new LinkedHashMap<>();
-        given.names().forEach(name -> all.put(name, given.getAll(name)));
-        return all;
+        boolean later = request.later()
+                || !request.get() && Boolean.TRUE.equals(served.spec().later());
+        CompletableFuture<Reply> reply =
+                served.answer(Asked.of(input, caller, context.normalizedPath(), request.named(), later));
+        return request.get()
+                ? reply.thenApply(its -> served.remembered().put(asked, its, System.currentTimeMillis()))
+                : reply;
     }
 
     private static void write(RoutingContext context, Reply reply) {
@@ -175,22 +174,11 @@ class ServeRoutes {
             return;
         }
         response.setStatusCode(reply.status()).putHeader("Cache-Control", "no-store");
-        if (reply.type() != null) {
-            response.putHeader("Content-Type", reply.type());
-        }
-        if (reply.retrySeconds() > 0) {
-            response.putHeader("Retry-After", Integer.toString(reply.retrySeconds()));
-        }
-        if (reply.record() != null) {
-            response.putHeader("Wire-Kettle-Record", reply.record());
-        }
-        if (reply.status() == 401) {
-            response.putHeader("WWW-Authenticate", "Bearer");
-        }
+        reply.headers().forEach(response::putHeader);
         if (reply.type() == null) {
             response.end();
         } else {
-            response.end(reply.body());
+            response.putHeader("Content-Type", reply.type()).end(reply.body());
         }
     }
 }

@@ -13,11 +13,12 @@ import java.util.concurrent.atomic.AtomicInteger;
 import org.jboss.logging.Logger;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.ReadStage;
+import wirekettle.core.flow.run.Answer;
+import wirekettle.core.flow.run.Failure;
+import wirekettle.core.flow.run.LedgerLine;
 import wirekettle.core.flow.run.Requests;
 import wirekettle.core.record.InputReader;
 import wirekettle.core.record.InputShape;
-import wirekettle.core.value.Node;
-import wirekettle.core.value.NodeWriter;
 import wirekettle.server.publish.Publication;
 import wirekettle.server.triggers.TriggerMapper;
 import wirekettle.server.triggers.TriggerSpec;
@@ -37,14 +38,24 @@ final class Served {
 
     /** What a served flow is worked with. */
     interface Engine {
-        /** Begins a run; returns its id. */
-        long begin(Requests requests) throws IOException;
+        /** A run, and how its records are sent. */
+        record Begun(long run, Requests requests) {}
 
-        /** Keeps what was sent, all of it or nothing. */
-        void keep(long run, long first, List<Node> sent);
+        /** Begins a run. */
+        Begun begin() throws IOException;
+
+        /**
+         * Keeps what was sent, all of it or nothing.
+         *
+         * @return for each null where it was taken, else what the caller gets
+         */
+        List<Reply> keep(long run, long first, List<Asked> sent);
+
+        /** Forgets what was kept and not taken. */
+        void forget(Asked asked);
     }
 
-    private record Sent(Node input, CompletableFuture<Reply> reply) {}
+    private record Sent(Asked asked, CompletableFuture<Reply> reply) {}
 
     private final TriggerMapper.Row trigger;
     private final TriggerSpec spec;
@@ -52,6 +63,9 @@ final class Served {
     private final Engine engine;
     private final InputReader reader;
     private final boolean flat;
+    private final FlowFile file;
+    private final CallerPace pace = new CallerPace();
+    private final Remembered remembered;
     private final BlockingQueue<Sent> inbox = new LinkedBlockingQueue<>();
     private final AtomicInteger waiting = new AtomicInteger();
     private final Thread thread;
@@ -73,6 +87,8 @@ final class Served {
         this.publication = publication;
         this.engine = engine;
         this.keys = keys;
+        this.file = file;
+        this.remembered = new Remembered(spec.memorySeconds());
         InputShape input = file.source().map(ReadStage::input).orElseThrow(Served::noInput);
         this.reader = new InputReader(input, file.source().orElseThrow().as());
         this.flat = InputReader.flat(input);
@@ -94,8 +110,32 @@ final class Served {
         keys = now;
     }
 
+    long trigger() {
+        return trigger.id();
+    }
+
     TriggerSpec spec() {
         return spec;
+    }
+
+    /** Returns the revision that answers. */
+    int revision() {
+        return publication.revision();
+    }
+
+    /** Returns the flow that answers. */
+    FlowFile file() {
+        return file;
+    }
+
+    /** Returns what holds callers to their pace. */
+    CallerPace pace() {
+        return pace;
+    }
+
+    /** Returns the answers that are given again. */
+    Remembered remembered() {
+        return remembered;
     }
 
     /** Returns how large a request may be, in bytes. */
@@ -119,7 +159,7 @@ final class Served {
     }
 
     /** Answers a caller; the answer is there once the end of its record is durable, or its time is over. */
-    CompletableFuture<Reply> answer(Node input) {
+    CompletableFuture<Reply> answer(Asked asked) {
         int most = spec.atOnce() == null ? AT_ONCE : spec.atOnce();
         if (waiting.incrementAndGet() > most) {
             waiting.decrementAndGet();
@@ -136,7 +176,7 @@ final class Served {
                 seconds,
                 TimeUnit.SECONDS);
         timed.whenComplete((done, thrown) -> waiting.decrementAndGet());
-        inbox.add(new Sent(input, reply));
+        inbox.add(new Sent(asked, reply));
         return timed;
     }
 
@@ -173,28 +213,60 @@ final class Served {
 
     private void take(List<Sent> together) throws IOException {
         if (requests == null || requests.closed()) {
-            requests = new Requests("callers");
+            Engine.Begun begun = engine.begin();
+            requests = begun.requests();
+            run = begun.run();
             ordinal = 0;
-            run = engine.begin(requests);
         }
-        engine.keep(run, ordinal + 1, together.stream().map(Sent::input).toList());
-        long its = run;
-        for (Sent each : together) {
-            ordinal++;
-            boolean taken = requests.send(
-                    each.input(), null, (line, answer) -> each.reply().complete(Reply.of(line, answer, its)));
-            if (!taken) {
-                each.reply().complete(Reply.of(null, null, its));
+        List<Reply> known;
+        try {
+            known = engine.keep(
+                    run, ordinal + 1, together.stream().map(Sent::asked).toList());
+        } catch (RuntimeException e) {
+            // nobody knows whether it was kept: the places of this run are not used again
+            requests.finish();
+            throw e;
+        }
+        for (int i = 0; i < together.size(); i++) {
+            if (known.get(i) == null) {
+                send(together.get(i));
+            } else {
+                together.get(i).reply().complete(known.get(i));
             }
         }
     }
 
-    private static void tell(List<Sent> all, Reply reply) {
-        all.forEach(each -> each.reply().complete(reply));
+    private void send(Sent sent) {
+        ordinal++;
+        Asked asked = sent.asked();
+        String record = run + "/" + ordinal;
+        boolean taken = requests.send(asked.input(), null, new Requests.Waiting() {
+            @Override
+            public void ended(LedgerLine line, Answer answer) {
+                sent.reply().complete(line == null ? Reply.stopped() : reply(line, answer, record));
+            }
+
+            @Override
+            public boolean kept() {
+                return asked.kept();
+            }
+        });
+        if (!taken) {
+            engine.forget(asked);
+            sent.reply().complete(Reply.stopped());
+        } else if (asked.later()) {
+            sent.reply().complete(Reply.taken(Asked.answer(asked.address(), asked.place()), record));
+        }
     }
 
-    /** Returns a record as it is kept. */
-    static String written(Node input) {
-        return NodeWriter.write(input, false);
+    private static Reply reply(LedgerLine line, Answer answer, String record) {
+        Failure failure = line.failure();
+        Reply.Why why =
+                failure == null ? null : new Reply.Why(failure.failureClass(), failure.cause(), failure.message());
+        return Reply.of(line.end(), why, answer, record);
+    }
+
+    private static void tell(List<Sent> all, Reply reply) {
+        all.forEach(each -> each.reply().complete(reply));
     }
 }

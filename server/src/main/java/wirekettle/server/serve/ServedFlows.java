@@ -1,27 +1,35 @@
 package wirekettle.server.serve;
 
-import io.quarkus.narayana.jta.QuarkusTransaction;
 import io.quarkus.runtime.ShutdownEvent;
 import jakarta.annotation.Priority;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.enterprise.event.Observes;
 import jakarta.inject.Inject;
 import java.io.IOException;
+import java.net.URLDecoder;
+import java.nio.charset.StandardCharsets;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Function;
 import java.util.stream.Collectors;
+import wirekettle.core.flow.file.CallStage;
+import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.run.Requests;
-import wirekettle.core.value.Node;
+import wirekettle.server.environments.Environments;
 import wirekettle.server.flows.FlowContext;
-import wirekettle.server.ledger.LedgerTexts;
-import wirekettle.server.ledger.RequestMapper;
+import wirekettle.server.ledger.KeptAnswers;
 import wirekettle.server.publish.Publication;
 import wirekettle.server.publish.Publications;
+import wirekettle.server.runs.Runner;
+import wirekettle.server.settings.Endpoints;
+import wirekettle.server.triggers.CallerPath;
 import wirekettle.server.triggers.TriggerMapper;
 import wirekettle.server.triggers.Triggers;
 
@@ -43,38 +51,113 @@ class ServedFlows {
     CallerKeyMapper keys;
 
     @Inject
-    RequestMapper requests;
+    CallerAnswers answers;
 
     @Inject
-    LedgerTexts texts;
+    KeptAnswers kept;
 
     @Inject
     FlowContext context;
 
-    private record Open(Served served, LocalDate day, long looked) {}
+    @Inject
+    Environments environments;
 
-    private final Map<String, Open> open = new ConcurrentHashMap<>();
+    @Inject
+    Endpoints endpoints;
 
-    /** Returns what answers at a path; null where nothing does. What is changed elsewhere is known within a second. */
-    Served at(String path) {
-        Open known = open.get(path);
-        if (known != null && System.nanoTime() - known.looked() < LOOK_NANOS) {
-            return known.served();
-        }
-        synchronized (this) {
-            Open now = open.get(path);
-            if (now == known) {
-                now = looked(path, known);
+    /** A flow that answers, and what of a record its address says. */
+    record Found(Served served, Map<String, List<String>> values) {}
+
+    private record Route(CallerPath path, TriggerMapper.Row trigger) {}
+
+    private record Routes(List<Route> all, long looked) {}
+
+    /**
+     * What is served.
+     *
+     * @param begun what its run began with: the day, the environment, how the endpoints are reached
+     */
+    private record Open(Served served, List<Object> begun, long looked) {}
+
+    private final Map<Long, Open> open = new ConcurrentHashMap<>();
+    private volatile Routes routes;
+
+    /**
+     * Returns what answers at a path; null where nothing does. A path that is new is known at once, what is changed
+     * elsewhere within a second.
+     */
+    Found at(String path) {
+        List<String> segments = segments(path);
+        Routes known = routes;
+        boolean old = known == null || System.nanoTime() - known.looked() >= LOOK_NANOS;
+        Found found = nearest(old ? looked(known) : known.all(), segments);
+        return found == null && !old ? nearest(looked(known), segments) : found;
+    }
+
+    private Found nearest(List<Route> all, List<String> segments) {
+        Route nearest = null;
+        Map<String, List<String>> values = null;
+        for (Route each : all) {
+            boolean nearer =
+                    nearest == null || each.path().literals() > nearest.path().literals();
+            Map<String, List<String>> its = nearer ? each.path().values(segments) : null;
+            if (its != null) {
+                nearest = each;
+                values = its;
             }
-            return now == null ? null : now.served();
+        }
+        Served served = nearest == null ? null : open(nearest.trigger());
+        return served == null ? null : new Found(served, values);
+    }
+
+    private static List<String> segments(String path) {
+        try {
+            return Arrays.stream(path.split("/", -1))
+                    .map(each -> URLDecoder.decode(each.replace("+", "%2B"), StandardCharsets.UTF_8))
+                    .toList();
+        } catch (IllegalArgumentException e) {
+            return List.of();
         }
     }
 
-    private Open looked(String path, Open known) {
-        TriggerMapper.Row trigger = triggers.atPath(path);
-        Publication inForce = trigger == null ? null : publications.inForce(trigger.flowId(), trigger.environment());
+    private synchronized List<Route> looked(Routes known) {
+        if (routes == known) {
+            routes = new Routes(looked(), System.nanoTime());
+        }
+        return routes.all();
+    }
+
+    private List<Route> looked() {
+        List<Route> all = triggers.active(Runner.Begun.CALLERS).stream()
+                .map(row -> new Route(CallerPath.of(Triggers.spec(row).path()), row))
+                .toList();
+        Set<Long> there = all.stream().map(each -> each.trigger().id()).collect(Collectors.toSet());
+        for (Long each : List.copyOf(open.keySet())) {
+            if (!there.contains(each)) {
+                open.remove(each).served().close();
+            }
+        }
+        return all;
+    }
+
+    private Served open(TriggerMapper.Row trigger) {
+        Open known = open.get(trigger.id());
+        if (known == null || System.nanoTime() - known.looked() >= LOOK_NANOS) {
+            synchronized (this) {
+                if (open.get(trigger.id()) == known) {
+                    known = opened(trigger, known);
+                } else {
+                    known = open.get(trigger.id());
+                }
+            }
+        }
+        return known == null ? null : known.served();
+    }
+
+    private Open opened(TriggerMapper.Row trigger, Open known) {
+        Publication inForce = publications.inForce(trigger.flowId(), trigger.environment());
         if (inForce == null) {
-            open.remove(path);
+            open.remove(trigger.id());
             if (known != null) {
                 known.served().close();
             }
@@ -82,37 +165,54 @@ class ServedFlows {
         }
         Map<String, CallerKeyMapper.Known> its = keys.known(trigger.id()).stream()
                 .collect(Collectors.toMap(CallerKeyMapper.Known::hash, Function.identity()));
-        LocalDate day = LocalDate.ofInstant(context.clock().instant(), ZoneOffset.UTC);
+        FlowFile file = publications.file(inForce);
+        List<Object> begun = begun(file, trigger.environment());
         Served served;
-        if (known != null && known.day().equals(day) && known.served().same(trigger, inForce)) {
+        if (known != null && known.begun().equals(begun) && known.served().same(trigger, inForce)) {
             served = known.served();
             served.keys(its);
         } else {
             if (known != null) {
                 known.served().close();
             }
-            served = new Served(
-                    trigger, Triggers.spec(trigger), inForce, publications.file(inForce), its, engine(trigger));
+            served = new Served(trigger, Triggers.spec(trigger), inForce, file, its, engine(trigger));
         }
-        Open now = new Open(served, day, System.nanoTime());
-        open.put(path, now);
+        Open now = new Open(served, begun, System.nanoTime());
+        open.put(trigger.id(), now);
         return now;
+    }
+
+    /** A run reaches endpoints as it did when it began: where one is reached otherwise now, another begins. */
+    private List<Object> begun(FlowFile file, String environment) {
+        List<Object> all = new ArrayList<>();
+        all.add(LocalDate.ofInstant(context.clock().instant(), ZoneOffset.UTC));
+        all.add(environments.named(environment));
+        file.all(CallStage.class).stream()
+                .map(CallStage::endpoint)
+                .distinct()
+                .forEach(name -> all.add(endpoints.state(name, environment)));
+        return all;
     }
 
     private Served.Engine engine(TriggerMapper.Row trigger) {
         return new Served.Engine() {
             @Override
-            public long begin(Requests its) throws IOException {
-                return starts.answer(trigger, its);
+            public Begun begin() throws IOException {
+                AtomicLong run = new AtomicLong();
+                Requests its =
+                        new Requests("callers", endings -> kept.of(run.get()).keep(endings));
+                run.set(starts.answer(trigger, its));
+                return new Begun(run.get(), its);
             }
 
             @Override
-            public void keep(long run, long first, List<Node> sent) {
-                List<RequestMapper.Row> rows = new ArrayList<>();
-                for (int i = 0; i < sent.size(); i++) {
-                    rows.add(new RequestMapper.Row(first + i, texts.sealed(Served.written(sent.get(i)))));
-                }
-                QuarkusTransaction.requiringNew().run(() -> requests.keep(run, rows));
+            public List<Reply> keep(long run, long first, List<Asked> sent) {
+                return answers.keep(trigger.id(), run, first, sent);
+            }
+
+            @Override
+            public void forget(Asked asked) {
+                answers.forget(asked);
             }
         };
     }

@@ -132,6 +132,17 @@ public class Endpoints implements SecretUser {
         }
     }
 
+    /** Returns what says how an endpoint is reached in an environment; it equals another as long as nothing changed. */
+    public Object state(String name, String environment) {
+        Endpoint endpoint = name == null ? null : settings.endpoint(name);
+        return endpoint == null
+                ? List.of()
+                : new Key(
+                        address(endpoint, environment),
+                        endpoint.way(environment).settings(),
+                        secrets.version());
+    }
+
     /** Returns how an endpoint is reached in an environment; a problem says what is missing. */
     public Route route(String name, String environment) {
         String address = address(name, environment);

@@ -67,13 +67,9 @@ public interface TriggerMapper {
     @Select(COLUMNS + "where t.id = #{id}")
     Row byId(@Param("id") long id);
 
-    /** Returns the one that answers at a path, or null. */
-    @Select(COLUMNS + "where t.kind = 'http' and t.spec ->> 'path' = #{path} and t.active")
-    Row atPath(@Param("path") String path);
-
-    /** Returns the one that has a path, active or not; null for none. */
-    @Select(COLUMNS + "where t.kind = 'http' and t.spec ->> 'path' = #{path}")
-    Row anyAtPath(@Param("path") String path);
+    /** Returns those of a kind, active or not. */
+    @Select(COLUMNS + "where t.kind = #{kind} order by t.id")
+    List<Row> ofKind(@Param("kind") String kind);
 
     /** Returns those of a kind that are active. */
     @Select(COLUMNS + "where t.kind = #{kind} and t.active order by t.id")

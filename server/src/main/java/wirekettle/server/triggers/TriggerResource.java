@@ -31,9 +31,10 @@ import wirekettle.server.web.Problem;
 /** Triggers: what starts published flows by itself. */
 @Path("/api")
 public class TriggerResource {
-    private static final int MOST_PATH = 120;
     private static final int MOST_SECONDS = 600;
     private static final int MOST_CALLERS = 2_000;
+    private static final int MOST_MEMORY = 86_400;
+    private static final int MOST_HOURS = 720;
     private static final int MOST_KILOBYTES = 20_000;
     private static final List<String> KINDS = List.of("clock", "file", "flow", "http");
     private static final int SHOWN = 5;
@@ -251,24 +252,36 @@ public class TriggerResource {
     }
 
     private void http(long id, TriggerSpec spec) {
-        if (!String.valueOf(spec.path()).matches("[a-z0-9][a-z0-9._-]*(/[a-z0-9][a-z0-9._-]*){0,5}")
-                || spec.path().length() > MOST_PATH) {
-            throw new Problem(
-                    400,
-                    "bad-path",
-                    "A path has small letters, digits, dots, dashes and underscores between its slashes, as in"
-                            + " test/look-up-institution.");
-        }
-        TriggerMapper.Row other = mapper.anyAtPath(spec.path());
-        if (other != null && other.id() != id) {
-            throw new Problem(
-                    409,
-                    "path-taken",
-                    "“" + other.flowName() + "” answers at " + spec.path() + ": choose another path.");
+        CallerPath path = CallerPath.of(spec.path());
+        for (TriggerMapper.Row other : mapper.ofKind("http")) {
+            if (other.id() != id && path.same(CallerPath.of(Triggers.spec(other).path()))) {
+                throw new Problem(
+                        409,
+                        "path-taken",
+                        "“" + other.flowName() + "” answers at " + spec.path() + ": choose another path.");
+            }
         }
         within("seconds", spec.seconds(), MOST_SECONDS);
         within("callers at once", spec.atOnce(), MOST_CALLERS);
         within("kilobytes", spec.kilobytes(), MOST_KILOBYTES);
+        within("seconds an answer is remembered", spec.memorySeconds(), MOST_MEMORY);
+        within("hours an answer is kept", spec.keepHours(), MOST_HOURS);
+        for (TriggerSpec.HeaderField each :
+                spec.headers() == null ? List.<TriggerSpec.HeaderField>of() : spec.headers()) {
+            if (!String.valueOf(each.header()).matches("[A-Za-z0-9!#$%&'*+.^_`|~-]{1,80}")
+                    || each.field() == null
+                    || each.field().isBlank()) {
+                throw new Problem(400, "bad-header", "A header has a name, as in X-Tenant, and the field it is.");
+            }
+        }
+        for (String origin : spec.origins() == null ? List.<String>of() : spec.origins()) {
+            if (!origin.matches("https?://[A-Za-z0-9.-]+(:\\d{1,5})?")) {
+                throw new Problem(
+                        400,
+                        "bad-origin",
+                        "“" + origin + "” is no origin: write it as in https://desk.example, without a path.");
+            }
+        }
     }
 
     private static void within(String what, Integer value, int most) {

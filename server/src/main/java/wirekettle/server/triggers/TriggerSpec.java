@@ -2,6 +2,7 @@ package wirekettle.server.triggers;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
 import com.fasterxml.jackson.annotation.JsonValue;
+import java.util.List;
 import java.util.Locale;
 
 /**
@@ -21,12 +22,18 @@ import java.util.Locale;
  * @param again file: whether a file with the same content as an earlier one is worked on
  * @param after flow: the id of the flow whose end is waited for
  * @param onlyDone flow: whether only an end without rejected records or records in doubt counts
- * @param path http: where it answers, behind {@code /serve/}, as in {@code test/look-up-institution}
+ * @param path http: where it answers, behind {@code /serve/}, as in {@code test/look-up-institution}; a segment in
+ *     braces is a field of what is sent, as in {@code test/loans/{loan_no}}
  * @param open http: whether no key is asked for
  * @param get http: whether it answers GET with its fields in the query, too
  * @param seconds http: how long a caller waits at most, 1 to 600; 30 where null
  * @param atOnce http: how many callers wait at one time, 1 to 2,000; 200 where null
  * @param kilobytes http: how large a request may be, 1 to 20,000; 1,000 where null
+ * @param headers http: HTTP headers that are fields of what is sent
+ * @param origins http: the origins whose pages may ask, as in {@code https://desk.example}; none where empty
+ * @param memorySeconds http: how long an answer to GET may be given again, 1 to 86,400; null for never
+ * @param later http: whether nobody waits: what is sent is taken, and its answer asked for later
+ * @param keepHours http: how long answers are kept that may be asked for later, 1 to 720; 24 where null
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record TriggerSpec(
@@ -49,7 +56,21 @@ public record TriggerSpec(
         Boolean get,
         Integer seconds,
         Integer atOnce,
-        Integer kilobytes) {
+        Integer kilobytes,
+        List<HeaderField> headers,
+        List<String> origins,
+        Integer memorySeconds,
+        Boolean later,
+        Integer keepHours) {
+    /** An HTTP header that is a field of what is sent. */
+    public record HeaderField(String header, String field) {}
+
+    /** Fills in what may be left out. */
+    public TriggerSpec {
+        headers = headers == null || headers.isEmpty() ? null : List.copyOf(headers);
+        origins = origins == null || origins.isEmpty() ? null : List.copyOf(origins);
+    }
+
     /** What happens when a trigger is due while a run of its flow goes on. */
     public enum Overlap {
         /** It starts when that has ended, once. */

@@ -16,6 +16,7 @@ import wirekettle.core.value.DocumentForm;
  * @param fills what fills them
  * @param document how it is written, null for JSON
  * @param groups the levels that repeat
+ * @param headers HTTP headers of its own
  * @param lane what happens when it fails, or null
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
@@ -27,23 +28,37 @@ public record AnswerStage(
         List<Fill> fills,
         DocumentForm document,
         @JsonInclude(JsonInclude.Include.NON_EMPTY) List<DocumentPlan.Group> groups,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Header> headers,
         Lane lane)
         implements Stage, MakesRecord {
+    /**
+     * An HTTP header (RFC 9110, 6.3) of the answer.
+     *
+     * @param value a path or XPath 3.1 whose text it is; it is left out where that is empty
+     */
+    public record Header(String name, String value) {}
+
     /** Fills in what may be left out. */
     public AnswerStage {
         columns = columns == null ? List.of() : List.copyOf(columns);
         fills = fills == null ? List.of() : List.copyOf(fills);
         document = document == null ? DocumentForm.JSON : document;
         groups = groups == null ? List.of() : List.copyOf(groups);
+        headers = headers == null ? List.of() : List.copyOf(headers);
+    }
+
+    /** An answer without headers of its own. */
+    public static AnswerStage of(String id, String status, List<Column> columns, List<Fill> fills) {
+        return new AnswerStage(id, status, "", columns, fills, null, null, null, null);
     }
 
     @Override
     public AnswerStage filled(List<Fill> others) {
-        return new AnswerStage(id, status, rows, columns, others, document, groups, lane);
+        return new AnswerStage(id, status, rows, columns, others, document, groups, headers, lane);
     }
 
     @Override
     public AnswerStage failing(Lane other) {
-        return new AnswerStage(id, status, rows, columns, fills, document, groups, other);
+        return new AnswerStage(id, status, rows, columns, fills, document, groups, headers, other);
     }
 }

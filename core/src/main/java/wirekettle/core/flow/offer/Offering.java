@@ -84,7 +84,15 @@ public final class Offering {
                     Everything.nested(contract.sheet(output.body().get(0)), REPLY);
             if (!reply.columns().isEmpty()) {
                 stages.add(new AnswerStage(
-                        "answer", null, "", reply.columns(), reply.fills(), DocumentForm.JSON, reply.groups(), null));
+                        "answer",
+                        null,
+                        "",
+                        reply.columns(),
+                        reply.fills(),
+                        DocumentForm.JSON,
+                        reply.groups(),
+                        null,
+                        null));
             }
         }
         return FlowFile.of(name, stages.toArray(Stage[]::new));
@@ -104,15 +112,11 @@ public final class Offering {
             columns.add(new Column(each[0], each[0], ScalarType.STRING, null, false));
             fills.add(Fill.wire("p" + each[0], each[0], each[1]));
         }
-        return new AnswerStage(
+        return AnswerStage.of(
                 "problem",
                 "if ($fault/detail/* or matches($fault/code, '(Client|Sender)$')) then '422' else '502'",
-                "",
                 columns,
-                fills,
-                DocumentForm.JSON,
-                null,
-                null);
+                fills);
     }
 
     private void part(Contract contract, ElementDecl part, String place) {

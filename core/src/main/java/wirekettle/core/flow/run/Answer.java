@@ -1,12 +1,14 @@
 package wirekettle.core.flow.run;
 
+import java.util.Map;
 import wirekettle.core.value.DocumentForm;
 
 /**
  * What a caller of the flow gets.
  *
  * @param status the HTTP status
+ * @param headers its own HTTP headers
  * @param form how the body is written
  * @param body the text
  */
-public record Answer(int status, DocumentForm form, String body) {}
+public record Answer(int status, Map<String, String> headers, DocumentForm form, String body) {}

@@ -1,9 +1,12 @@
 package wirekettle.core.flow.run;
 
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import wirekettle.core.expression.ExpressionProblem;
 import wirekettle.core.fill.MappingProblem;
+import wirekettle.core.fill.ValueSource;
 import wirekettle.core.flow.compile.CompiledAnswer;
 import wirekettle.core.soap.FailureClass;
 
@@ -22,7 +25,7 @@ final class AnswerStep implements Step {
         if (!problems.isEmpty()) {
             throw new Failed(Failure.of(problems, answer.id()));
         }
-        item.answers(new Answer(status(item), answer.stage().document(), made.get(0)[0]));
+        item.answers(new Answer(status(item), headers(item), answer.stage().document(), made.get(0)[0]));
         return StepResult.ON;
     }
 
@@ -30,15 +33,37 @@ final class AnswerStep implements Step {
         if (answer.status() == null) {
             return 200;
         }
-        try {
-            String text = String.valueOf(answer.status().raw(item.scope())).strip();
-            if (text.matches("[2-5]\\d\\d")) {
-                return Integer.parseInt(text);
-            }
-            throw new Failed(Failure.of(
-                    FailureClass.MAPPING, "no HTTP status", "“" + text + "” is no HTTP status", answer.id()));
-        } catch (ExpressionProblem e) {
-            throw new Failed(Failure.of(FailureClass.MAPPING, "no HTTP status", e.getMessage(), answer.id()));
+        String text = text(answer.status(), item, "no HTTP status");
+        if (text.matches("[2-5]\\d\\d")) {
+            return Integer.parseInt(text);
         }
+        throw wrong("no HTTP status", "“" + text + "” is no HTTP status");
+    }
+
+    private Map<String, String> headers(Item item) throws Failed {
+        Map<String, String> all = new LinkedHashMap<>();
+        for (CompiledAnswer.Header each : answer.headers()) {
+            String text = text(each.value(), item, "no HTTP header");
+            if (!text.matches("[\\x20-\\x7e]*")) {
+                throw wrong("no HTTP header", "the header " + each.name() + " holds other than printable ASCII");
+            }
+            if (!text.isEmpty()) {
+                all.put(each.name(), text);
+            }
+        }
+        return all;
+    }
+
+    private String text(ValueSource source, Item item, String cause) throws Failed {
+        try {
+            String raw = source.raw(item.scope());
+            return raw == null ? "" : raw.strip();
+        } catch (ExpressionProblem e) {
+            throw wrong(cause, e.getMessage());
+        }
+    }
+
+    private Failed wrong(String cause, String message) {
+        return new Failed(Failure.of(FailureClass.MAPPING, cause, message, answer.id()));
     }
 }

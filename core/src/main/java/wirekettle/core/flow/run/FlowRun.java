@@ -79,14 +79,13 @@ public final class FlowRun {
         if (source instanceof PagedSource paged) {
             paged.asks(flow, doors, names, this::stopping);
         }
-        Requests requests = source instanceof Requests its ? its : null;
-        if (requests != null) {
+        if (source instanceof Requests requests) {
             requests.until(this::stopping);
         }
         this.pages = source instanceof PagedSource paged ? paged : null;
         LedgerWriter books = new LedgerWriter(ledger, flow.file().all(), past.totals());
         this.once = new OnceWork(flow, doors, names, books, outputs, past);
-        this.parts = parts(doors, names, books, past, requests);
+        this.parts = parts(doors, names, books, past, source);
         RecordSource grouped = GroupedSource.of(source, flow.source().stage().groupBy());
         this.intake = new Intake(PickedSource.of(grouped, past.picked()), past, how, parts);
         this.ends = new RecordEnds(
@@ -94,20 +93,20 @@ public final class FlowRun {
         this.workers = new Workers(flow, parts, intake);
     }
 
-    private RunParts parts(Doors doors, RunNames names, LedgerWriter books, Past past, Requests requests) {
+    private RunParts parts(Doors doors, RunNames names, LedgerWriter books, Past past, RecordSource source) {
         RecordWork work = new RecordWork(flow, doors, names, books, this::stopping);
         boolean inOrder = flow.source().stage().keepsOrder();
         boolean marks = flow.source().watermark() != null && past.picked() == null;
         return new RunParts(
                 work,
-                requests == null ? new OrderedWindow(WINDOW, 1, inOrder) : new EndsWindow(WINDOW, 1),
+                source instanceof Requests ? new EndsWindow(WINDOW, 1) : new OrderedWindow(WINDOW, 1, inOrder),
                 new Shares(doors.memory()),
                 books,
                 inOrder ? new KeyOrder(past.held()) : null,
                 flow.source().carried().isEmpty() ? null : new CarryOver(flow.source(), past),
                 marks ? new Watermark(flow.source()) : null,
                 flow.all(CompiledBatch.class).isEmpty() ? null : work.batches(),
-                requests,
+                source instanceof Answered answered ? answered : null,
                 this::stopping);
     }
 

@@ -91,7 +91,7 @@ final class RecordEnds {
 
     /** Where somebody waits for an end, the next of its key or a caller, it is not held back to be batched. */
     private long patience() {
-        return parts.order() == null && parts.requests() == null ? COMPANY_NANOS : 0;
+        return parts.order() == null && parts.answered() == null ? COMPANY_NANOS : 0;
     }
 
     /** Makes the rows of a batch durable, then its lines; returns while these are being written. */
@@ -119,6 +119,13 @@ final class RecordEnds {
         List<RecordWork.RecordResult> all = List.copyOf(ends.values());
         List<LedgerLine> lines =
                 ends.values().stream().map(RecordWork.RecordResult::line).toList();
+        if (parts.answered() != null) {
+            parts.answered()
+                    .ending(all.stream()
+                            .map(done ->
+                                    new Answered.Ending(done.line(), done.item().answer()))
+                            .toList());
+        }
         LedgerWriter.durable(before);
         CompletableFuture<Void> now = parts.books()
                 .ends(
@@ -135,9 +142,9 @@ final class RecordEnds {
                     }
                 }))
                 .thenRun(() -> {
-                    if (parts.requests() != null) {
+                    if (parts.answered() != null) {
                         all.forEach(done ->
-                                parts.requests().ended(done.line(), done.item().answer()));
+                                parts.answered().ended(done.line(), done.item().answer()));
                     }
                 });
     }

@@ -13,7 +13,7 @@ import wirekettle.core.value.Node;
  * Records that callers send one by one while a run goes on: each is told when its end is durable. The run is done when
  * it is closed and what was sent before has ended. Safe for several threads.
  */
-public final class Requests implements RecordSource {
+public final class Requests implements RecordSource, Answered {
     private static final long LOOK_MILLIS = 50;
 
     /** Somebody who waits for the end of a record. */
@@ -25,11 +25,17 @@ public final class Requests implements RecordSource {
          * @param answer what the flow answers, null where it says nothing
          */
         void ended(LedgerLine line, Answer answer);
+
+        /** Tells whether the answer is kept: it may be asked for later. */
+        default boolean kept() {
+            return false;
+        }
     }
 
     private record Request(Item item, Waiting waiting) {}
 
     private final String name;
+    private final Keeper keeper;
     private final BlockingQueue<Request> queue = new LinkedBlockingQueue<>();
     private final Map<Long, Waiting> waiting = new ConcurrentHashMap<>();
     private volatile boolean closed;
@@ -40,9 +46,11 @@ public final class Requests implements RecordSource {
      * Makes a source nobody has sent anything to.
      *
      * @param name what it is called in the run
+     * @param keeper keeps the answers of those who may ask later
      */
-    public Requests(String name) {
+    public Requests(String name, Keeper keeper) {
         this.name = name;
+        this.keeper = keeper;
     }
 
     /**
@@ -110,7 +118,21 @@ public final class Requests implements RecordSource {
         }
     }
 
-    void ended(LedgerLine line, Answer answer) {
+    @Override
+    public void ending(List<Ending> endings) throws IOException {
+        List<Ending> kept = endings.stream()
+                .filter(each -> {
+                    Waiting waits = waiting.get(each.line().ordinal());
+                    return waits != null && waits.kept();
+                })
+                .toList();
+        if (!kept.isEmpty()) {
+            keeper.keep(kept);
+        }
+    }
+
+    @Override
+    public void ended(LedgerLine line, Answer answer) {
         Waiting waits = waiting.remove(line.ordinal());
         if (waits != null) {
             waits.ended(line, answer);

@@ -10,7 +10,7 @@ package wirekettle.core.flow.run;
  * @param carry takes what records hand on, or null
  * @param watermark notes how far the source is read, or null
  * @param batches where records wait for company, or null
- * @param requests whose callers wait for an end, or null
+ * @param answered who is told of ends, or null
  * @param stop whether nothing new is begun
  */
 record RunParts(
@@ -22,5 +22,5 @@ record RunParts(
         CarryOver carry,
         Watermark watermark,
         Batches batches,
-        Requests requests,
+        Answered answered,
         Stop stop) {}

@@ -70,7 +70,8 @@ public class OfferingTest {
     public void itsSampleIsWhatACallerMaySend(String operation) throws Exception {
         InputShape shape = input(offered(operation));
         List<InputReader.Problem> problems = new ArrayList<>();
-        new InputReader(shape, "input").json(shape.samples().get(0).getBytes(StandardCharsets.UTF_8), problems);
+        new InputReader(shape, "input")
+                .json(shape.samples().get(0).getBytes(StandardCharsets.UTF_8), Map.of(), problems);
         assertEquals(problems, List.of(), shape.samples().get(0));
     }
 

@@ -24,7 +24,6 @@ import wirekettle.core.flow.file.NamedValue;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.FailureClass;
-import wirekettle.core.value.DocumentForm;
 
 /** What is run once: before the first record and after the last. */
 public class OnceTest extends OutlineFixture {
@@ -228,7 +227,7 @@ public class OnceTest extends OutlineFixture {
 
     @DataProvider
     public Object[][] wrong() {
-        Stage answer = new AnswerStage("a", "200", null, List.of(), List.of(), DocumentForm.JSON, List.of(), null);
+        Stage answer = AnswerStage.of("a", "200", List.of(), List.of());
         Stage call = reads("c", "$t/key");
         return new Object[][] {
             {file(List.of(answer), List.of(call), null), "an Answer cannot stand before the first record"},

@@ -159,12 +159,12 @@ public class OutlineTest extends OutlineFixture {
     @Test
     public void anAnswerIsMadeAndASecondOnTheSameWayIsTold() {
         Fill fill = Fill.wire("a1", "key", "$t/key");
-        AnswerStage answer = new AnswerStage("a", "201", null, columns(fill), List.of(fill), null, null, null);
+        AnswerStage answer = AnswerStage.of("a", "201", columns(fill), List.of(fill));
         CompiledFlow flow = sound(file(answer));
         SampleWalk walk = SampleWalk.of(
                 flow, doors(flow), new RunNames("1", "x"), 1, records("k").get(0));
-        assertEquals(walk.answer(), new Answer(201, DocumentForm.JSON, "{\"key\":\"k\"}"));
-        AnswerStage other = new AnswerStage("b", null, null, columns(fill), List.of(fill), null, null, null);
+        assertEquals(walk.answer(), new Answer(201, Map.of(), DocumentForm.JSON, "{\"key\":\"k\"}"));
+        AnswerStage other = AnswerStage.of("b", null, columns(fill), List.of(fill));
         List<FlowProblem> problems = compiled(file(answer, other)).problems();
         assertTrue(problems.toString().contains("there is an Answer before it on the same way"), problems.toString());
         BranchStage apart = new BranchStage("w", List.of(way("one", "true()", answer), way("two", null, other)), null);

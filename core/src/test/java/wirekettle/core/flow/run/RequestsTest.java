@@ -37,20 +37,17 @@ public class RequestsTest extends OutlineFixture {
     private record Told(LedgerLine line, Answer answer) {}
 
     private final List<LedgerLine> kept = Collections.synchronizedList(new ArrayList<>());
+    private final List<Answered.Ending> answered = Collections.synchronizedList(new ArrayList<>());
     private Requests requests;
     private FlowRun run;
     private CompletableFuture<FlowRun.Ended> going;
 
     private static AnswerStage answers(String id, String status, String expression) {
-        return new AnswerStage(
+        return AnswerStage.of(
                 id,
                 status,
-                "",
                 List.of(new Column("said", "said", ScalarType.STRING, null, false)),
-                List.of(Fill.expression(id + "f", "said", expression)),
-                null,
-                null,
-                null);
+                List.of(Fill.expression(id + "f", "said", expression)));
     }
 
     private void begins(Stage... stages) {
@@ -58,7 +55,13 @@ public class RequestsTest extends OutlineFixture {
         all.addAll(List.of(stages));
         CompiledFlow flow = sound(FlowFile.of("Asked", all.toArray(Stage[]::new)));
         kept.clear();
-        requests = new Requests("callers");
+        answered.clear();
+        requests = new Requests("callers", endings -> {
+            assertTrue(
+                    kept.stream().noneMatch(line -> endings.stream().anyMatch(each -> each.line() == line)),
+                    "it is kept before its end is durable");
+            answered.addAll(endings);
+        });
         Ledger ledger = batch -> kept.addAll(batch.ends());
         run = new FlowRun(
                 flow,
@@ -170,6 +173,86 @@ public class RequestsTest extends OutlineFixture {
         }
         assertEquals(ended, kept.size(), "who is told of an end has one in the ledger");
         assertTrue(ended < 100, ended + " of 100");
+    }
+
+    /** One who does not wait, or may ask again. */
+    private CompletableFuture<Told> leaves(String key) {
+        CompletableFuture<Told> told = new CompletableFuture<>();
+        requests.send(World.record("input", "key", key), null, new Requests.Waiting() {
+            @Override
+            public void ended(LedgerLine line, Answer answer) {
+                told.complete(new Told(line, answer));
+            }
+
+            @Override
+            public boolean kept() {
+                return true;
+            }
+        });
+        return told;
+    }
+
+    @Test
+    public void theAnswerOfOneWhoAsksLaterIsKeptBeforeItsEndIsDurable() throws Exception {
+        service = request -> answer(reference(request), "fine");
+        AnswerStage said = answers("say", null, "$a/status");
+        begins(
+                reads("a", "$input/key"),
+                new AnswerStage(
+                        said.id(),
+                        "201",
+                        "",
+                        said.columns(),
+                        said.fills(),
+                        null,
+                        null,
+                        List.of(
+                                new AnswerStage.Header("X-Loan", "concat('loan ', $input/key)"),
+                                new AnswerStage.Header("X-None", "$a/gone")),
+                        null));
+        told(send("waits"));
+        assertEquals(answered, List.of(), "who waits is not asked for later");
+        Told told = told(leaves("leaves"));
+        assertEquals(answered.size(), 1);
+        assertEquals(answered.get(0).line(), told.line());
+        assertEquals(answered.get(0).answer(), told.answer());
+        assertEquals(told.answer().status(), 201);
+        assertEquals(told.answer().headers(), Map.of("X-Loan", "loan leaves"));
+        requests.finish();
+        going.get(20, TimeUnit.SECONDS);
+    }
+
+    @Test
+    public void aHeaderIsOneOfHttpAndTheFlowsToSet() throws Exception {
+        AnswerStage said = answers("say", null, "'x'");
+        for (AnswerStage.Header wrong : List.of(
+                new AnswerStage.Header("X Loan", "'x'"),
+                new AnswerStage.Header("content-length", "'7'"),
+                new AnswerStage.Header("X-Loan", " "),
+                new AnswerStage.Header("X-Loan", "'"))) {
+            FlowFile file = FlowFile.of(
+                    "Headed",
+                    INPUT,
+                    new AnswerStage("say", null, "", said.columns(), said.fills(), null, null, List.of(wrong), null));
+            assertTrue(compiled(file).problems().toString().contains("eader"), wrong.toString());
+        }
+        begins(new AnswerStage(
+                "say",
+                null,
+                "",
+                said.columns(),
+                said.fills(),
+                null,
+                null,
+                List.of(new AnswerStage.Header("X-Loan", "$input/key")),
+                null));
+        Told split = told(send("a\r\nSet-Cookie: b"));
+        assertEquals(split.line().end(), End.REJECTED);
+        assertTrue(
+                split.line().failure().message().contains("printable"),
+                split.line().toString());
+        requests.finish();
+        going.get(20, TimeUnit.SECONDS);
     }
 
     @Test

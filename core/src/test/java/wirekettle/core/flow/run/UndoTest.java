@@ -303,8 +303,7 @@ public class UndoTest extends OutlineFixture {
         CallStage asks = reads("c", "$t/key").undoneBy(List.of(changes("u", "$t/key")));
         CallStage nested = changes("c", "$t/key")
                 .undoneBy(List.of(changes("u", "$t/key").undoneBy(List.of(write("w", "$t/key")))));
-        CallStage answers = changes("c", "$t/key")
-                .undoneBy(List.of(new AnswerStage("an", null, null, List.of(), List.of(), null, null, null)));
+        CallStage answers = changes("c", "$t/key").undoneBy(List.of(AnswerStage.of("an", null, List.of(), List.of())));
         return new Object[][] {
             {asks, "an operation that only reads has nothing to take back"},
             {nested, "what takes something back cannot be taken back itself"},

@@ -1,0 +1,44 @@
+package wirekettle.server.serve;
+
+import wirekettle.core.value.Node;
+import wirekettle.core.value.NodeWriter;
+import wirekettle.server.signin.Tokens;
+
+/**
+ * What a caller asked.
+ *
+ * @param input the record
+ * @param caller the name of the key it showed, empty for none
+ * @param address the path it asked
+ * @param named its own name for what it sent (Idempotency-Key), or null
+ * @param later whether it does not wait
+ * @param place where the answer is asked for later, null for nowhere
+ */
+record Asked(Node input, String caller, String address, String named, boolean later, String place) {
+    /** The segment before the places of answers. */
+    static final String ANSWERS = "answers";
+
+    static Asked of(Node input, String caller, String address, String named, boolean later) {
+        return new Asked(input, caller, address, named, later, later || named != null ? Tokens.random() : null);
+    }
+
+    /** Tells whether its answer is kept. */
+    boolean kept() {
+        return place != null;
+    }
+
+    /** Returns the record as it is kept. */
+    String written() {
+        return NodeWriter.write(input, false);
+    }
+
+    /** Returns a hash of what was sent: how a document was laid out does not matter. */
+    String hash() {
+        return Tokens.hash(written());
+    }
+
+    /** Returns the address of an answer that is asked for later. */
+    static String answer(String address, String place) {
+        return address + "/" + ANSWERS + "/" + place;
+    }
+}
