@@ -9,9 +9,12 @@ import com.sun.net.httpserver.HttpServer;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.net.InetSocketAddress;
+import java.nio.ByteBuffer;
+import java.nio.ByteOrder;
+import java.nio.channels.FileChannel;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.StandardCopyOption;
+import java.nio.file.StandardOpenOption;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneOffset;
@@ -21,9 +24,10 @@ import java.time.temporal.ChronoUnit;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.CountDownLatch;
 import java.util.concurrent.Executors;
+import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
-import java.util.stream.Stream;
 import org.testng.annotations.AfterClass;
 import org.testng.annotations.Test;
 
@@ -35,25 +39,31 @@ public class ClockJumpsTest extends DutyRuns {
     private static final DateTimeFormatter TIME = DateTimeFormatter.ofPattern("HH:mm");
 
     private Path ahead;
+    private Path library;
 
     @Override
     Map<String, String> settings() {
         Map<String, String> all = new HashMap<>(super.settings());
         all.put("LD_PRELOAD", library().toString());
-        all.put("FAKETIME_TIMESTAMP_FILE", jump(Duration.ZERO).toString());
-        all.put("FAKETIME_NO_CACHE", "1");
-        // what waits for a while waits as long as it did
-        all.put("FAKETIME_DONT_FAKE_MONOTONIC", "1");
+        all.put("CLOCK_AHEAD", jump(Duration.ZERO).toString());
         return all;
     }
 
-    private static Path library() {
-        try (Stream<Path> all = Files.walk(Path.of("/usr/lib"), 3)) {
-            return all.filter(each -> each.endsWith("faketime/libfaketimeMT.so.1"))
-                    .findFirst()
-                    .orElseThrow(() -> new AssertionError("the package faketime is not installed: ./test does that"));
+    /** Builds what stands before the system's clock. */
+    private Path library() {
+        try {
+            library = Files.createTempFile("ahead", ".so");
+            Process built = new ProcessBuilder(
+                            "gcc", "-shared", "-fPIC", "-O1", "-o", library.toString(), "src/test/c/ahead.c")
+                    .inheritIO()
+                    .start();
+            assertEquals(built.waitFor(), 0, "./test installs gcc");
+            return library;
         } catch (IOException e) {
             throw new UncheckedIOException(e);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new AssertionError(e);
         }
     }
 
@@ -61,10 +71,13 @@ public class ClockJumpsTest extends DutyRuns {
     private Path jump(Duration by) {
         try {
             if (ahead == null) {
-                ahead = Files.createTempFile("clock", ".txt");
+                ahead = Files.createTempFile("clock", ".ahead");
             }
-            Path next = Files.writeString(ahead.resolveSibling(ahead.getFileName() + ".next"), "+" + by.toSeconds());
-            return Files.move(next, ahead, StandardCopyOption.ATOMIC_MOVE, StandardCopyOption.REPLACE_EXISTING);
+            ByteBuffer seconds = ByteBuffer.allocate(Long.BYTES).order(ByteOrder.nativeOrder());
+            try (FileChannel file = FileChannel.open(ahead, StandardOpenOption.WRITE)) {
+                file.write(seconds.putLong(by.toSeconds()).flip(), 0);
+            }
+            return ahead;
         } catch (IOException e) {
             throw new UncheckedIOException(e);
         }
@@ -73,6 +86,7 @@ public class ClockJumpsTest extends DutyRuns {
     @AfterClass(alwaysRun = true)
     public void removeClock() throws IOException {
         Files.deleteIfExists(ahead);
+        Files.deleteIfExists(library);
     }
 
     private List<String> whatHappened(JsonNode trigger) {
@@ -115,14 +129,18 @@ public class ClockJumpsTest extends DutyRuns {
         AtomicInteger open = new AtomicInteger();
         AtomicInteger most = new AtomicInteger();
         AtomicInteger calls = new AtomicInteger();
+        CountDownLatch three = new CountDownLatch(3);
         HttpServer desk = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 0);
         desk.setExecutor(Executors.newCachedThreadPool());
         desk.createContext("/", exchange -> {
             most.accumulateAndGet(open.incrementAndGet(), Math::max);
             calls.incrementAndGet();
             exchange.getRequestBody().readAllBytes();
+            three.countDown();
             try {
-                Thread.sleep(20); // long enough for others to come beside it
+                // the first are answered once three are there; others would come beside them
+                three.await(20, TimeUnit.SECONDS);
+                Thread.sleep(20);
             } catch (InterruptedException e) {
                 Thread.currentThread().interrupt();
             }

@@ -127,6 +127,9 @@ public class OnDutyTest extends BrowserTest {
         type("Cron", "15 5 * * mon-fri");
         browser.seeText("Monday to Friday at 05:15 (UTC)");
         confirm("Add");
+        until(
+                "the trigger is kept",
+                () -> get("/api/triggers?flow=1").get("total").asInt() == 1);
         browser.seeText("revision " + next);
         JsonNode trigger = get("/api/triggers?flow=1").get("items").get(0);
         assertEquals(trigger.get("spec").get("cron").asText(), "15 5 * * mon-fri");
