@@ -1,7 +1,9 @@
 import { Button, Checkbox, Form, Input, Select, Table } from 'antd';
 import { useState } from 'react';
 import type { Column, InputShape } from '../api/flow';
-import { shapeOf } from './inputShape';
+import { Trouble } from '../shared/parts';
+import { api } from '../api/client';
+import { schemaOf, shapeOf } from './inputShape';
 
 const TYPES = ['string', 'integer', 'decimal', 'boolean', 'date', 'datetime', 'time'].map((value) => ({
   value,
@@ -16,9 +18,23 @@ export function InputSource({
   onChange: (input: InputShape) => void;
 }) {
   const [sample, setSample] = useState(input.samples?.[0] ?? '');
+  const [error, setError] = useState<unknown>();
   const shape = shapeOf(sample);
+  const take = async () => {
+    setError(undefined);
+    const schema = schemaOf(sample);
+    if (!schema) return shape && onChange(shape);
+    try {
+      const its = await api.post<InputShape>('/input-shapes', schema);
+      setSample(its.samples?.[0] ?? '');
+      onChange(its);
+    } catch (e) {
+      setError(e);
+    }
+  };
   const keep = () => {
-    if (sample !== (input.samples?.[0] ?? '')) onChange({ ...input, samples: sample ? [sample] : [] });
+    if (!schemaOf(sample) && sample !== (input.samples?.[0] ?? ''))
+      onChange({ ...input, samples: sample ? [sample] : [] });
   };
   const change = (name: string, part: Partial<Column>) =>
     onChange({ ...input, columns: input.columns.map((c) => (c.name === name ? { ...c, ...part } : c)) });
@@ -30,11 +46,15 @@ export function InputSource({
         label="A sample"
         extra={
           <span className="row">
-            <span>{sample && !shape ? 'This is no JSON object.' : 'What a caller would send, as JSON.'}</span>
+            <span>
+              {sample && !shape
+                ? 'This is no JSON object.'
+                : 'What a caller would send, as JSON, or a JSON Schema of it.'}
+            </span>
             <Button
               size="small"
               disabled={!shape}
-              onClick={() => shape && onChange(shape)}
+              onClick={() => void take()}
               title="names, types and lists as the sample has them"
             >
               Take its fields
@@ -52,6 +72,7 @@ export function InputSource({
           onBlur={keep}
         />
       </Form.Item>
+      <Trouble error={error} />
       <Table<Column>
         size="small"
         rowKey="name"

@@ -1,5 +1,16 @@
 import type { Column, InputShape } from '../api/flow';
 
+/** Returns a JSON Schema of an object, where the text is one; null where it is a sample, or nothing. */
+export function schemaOf(text: string): Record<string, unknown> | null {
+  try {
+    const read = JSON.parse(text) as Record<string, unknown> | null;
+    const described = read?.type === 'object' && typeof read.properties === 'object';
+    return read && (read.$schema !== undefined || described) ? read : null;
+  } catch {
+    return null;
+  }
+}
+
 /** Returns what a sample of a JSON document says of its shape; null where it is no object. */
 export function shapeOf(sample: string): InputShape | null {
   let document: unknown;

@@ -14,6 +14,7 @@ function tidy(text: string): string {
 
 /** Asks a flow that answers callers, as a caller does. */
 export function AskPanel({ path, known, sample }: { path: string; known: string; sample: string }) {
+  const [at, setAt] = useState(path);
   const [key, setKey] = useState(known);
   const [body, setBody] = useState(sample);
   const [said, setSaid] = useState<Said>();
@@ -24,7 +25,7 @@ export function AskPanel({ path, known, sample }: { path: string; known: string;
     setError(undefined);
     const begun = performance.now();
     try {
-      const answer = await fetch(path, {
+      const answer = await fetch(at, {
         method: 'POST',
         headers: { 'Content-Type': 'application/json', ...(key ? { 'X-Api-Key': key } : {}) },
         body,
@@ -44,7 +45,19 @@ export function AskPanel({ path, known, sample }: { path: string; known: string;
   return (
     <div className="stack">
       <div className="row">
-        <span className="mono grow clip">POST {path}</span>
+        {path.includes('{') ? (
+          <Input
+            size="small"
+            className="mono grow"
+            aria-label="Address"
+            addonBefore="POST"
+            title="say its fields in the place of the braces"
+            value={at}
+            onChange={(e) => setAt(e.target.value)}
+          />
+        ) : (
+          <span className="mono grow clip">POST {path}</span>
+        )}
         <Input
           size="small"
           className="mono field-3xl"

@@ -11,7 +11,7 @@ export type Line<T> = { name: string; stroke: string; of: (step: T) => number | 
 
 /**
  * Lines over time, from steps. Where there are earlier steps both begin at their first and these are dashed; with a
- * clock the axis shows the time of day, else the time since the first step.
+ * clock the axis shows the time of day, else the time since the first step, and steps that stand alone are seen.
  */
 export function TimePlot<T extends { at: string }>({
   title,
@@ -58,7 +58,7 @@ export function TimePlot<T extends { at: string }>({
             label: l.name,
             stroke: l.stroke,
             width: 1.5,
-            points: { show: now.length < 3 },
+            points: { show: clock || now.length < 3, size: 4 },
           })),
           ...lines.map((l) => ({ label: `${l.name} before`, stroke: l.stroke, width: 1, dash: [3, 4] })),
         ],

@@ -5,10 +5,10 @@ import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.List;
 import java.util.Map;
 import org.openqa.selenium.By;
 import org.openqa.selenium.Keys;
-import wirekettle.demo.LargeContract;
 import wirekettle.demo.ProductClient;
 
 /**
@@ -159,18 +159,37 @@ public final class Screenshots {
         browser.picture(folder.resolve("offer.png"));
     }
 
-    /** A large contract, findings, a refresh of a contract whose source changed, the bench, endpoints. */
+    /** Who asked what, and how fast it was answered. */
+    private static void callers(Browser browser, ProductClient product, Path folder) throws IOException {
+        JsonNode flow = product.get("/api/flows?q=as%20JSON").get("items").get(0);
+        JsonNode trigger = product.get("/api/triggers?flow=" + flow.get("id").asLong())
+                .get("items")
+                .get(0);
+        String keys = "/api/triggers/" + trigger.get("id").asLong() + "/keys";
+        String path = "/serve/" + trigger.get("spec").get("path").asText();
+        for (String caller : List.of("Gallery of Maps, loans desk", "Harbour Hall, registrar")) {
+            String key = product.post(keys, Map.of("name", caller)).get("key").asText();
+            for (int i = 0; i < 40; i++) {
+                String number = i % 13 == 12 ? "RG-99999" : "RG-10696";
+                product.send(
+                        "POST",
+                        path,
+                        Map.of("registrationNumber", number, "requestedBy", "DESK"),
+                        Map.of("X-Api-Key", key));
+            }
+        }
+        browser.open("/flows/" + flow.get("id").asLong() + "/callers");
+        browser.seeText("Harbour Hall, registrar");
+        browser.seeText("rejected for what was sent");
+        browser.settle();
+        browser.picture(folder.resolve("callers.png"));
+    }
+
+    /** Operations that are offered and asked, the bench, endpoints. */
     private static void contracts(Browser browser, ProductClient product, Path folder) throws IOException {
         product.signIn("ada", "halewick-demo");
-        String large =
-                imported(product, "", LargeContract.documents(10_000, 30, 6).files());
-        browser.open("/contracts/" + large);
-        browser.seeText("10,000 types");
-        browser.seeText("urn:halewick:catalogue");
-        browser.picture(folder.resolve("contract-large.png"));
-        product.send("DELETE", "/api/contracts/" + large, null, Map.of());
-
         offered(browser, folder);
+        callers(browser, product, folder);
 
         browser.open("/bench/1?port=RegisterPort&operation=LookUpInstitution");
         browser.until("the first message is there", () -> "text"
@@ -220,19 +239,5 @@ public final class Screenshots {
         browser.seeText("rule 2 answered");
         browser.settle();
         browser.picture(folder.resolve("simulator.png"));
-    }
-
-    private static String imported(ProductClient product, String query, Map<String, byte[]> files) throws IOException {
-        return await(product, product.upload("/api/imports/files" + query, "files", files))
-                .get("contract")
-                .asText();
-    }
-
-    private static JsonNode await(ProductClient product, JsonNode job) throws IOException {
-        JsonNode state = job;
-        while (state.get("state").asText().equals("reading")) {
-            state = product.get("/api/imports/" + job.get("id").asLong());
-        }
-        return state;
     }
 }

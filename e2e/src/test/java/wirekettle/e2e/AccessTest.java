@@ -56,6 +56,7 @@ public class AccessTest {
                     "POST /api/triggers/{id}/keys",
                     "DELETE /api/triggers/{id}/keys/{key}",
                     "PUT /api/triggers/{id}/keys/{key}",
+                    "POST /api/input-shapes",
                     "POST /api/offers",
                     "POST /api/flows/{id}/publications",
                     "POST /api/flows/{id}/publications/{environment}/end",

@@ -33,10 +33,21 @@ public class OfferPageTest extends FlowEditing {
         browser.seeText("LookUpInstitution request");
         browser.rowShows("}registrationNumber", "$input/registrationNumber");
         browser.press("Callers");
-        browser.seeText("when a caller asks at /serve/test/look-up-institution");
-        browser.click(By.cssSelector(".ant-table-row-expand-icon"));
+        browser.seeText("GET, POST /serve/test/look-up-institution");
+        browser.seeText("revision 1 answers");
+        browser.seeText("1 requests, 0 of them");
+        browser.seeText("Requests a minute");
+        browser.clickText("Read and try");
+        browser.seeText("insuredLimit");
+        browser.press("Send");
+        browser.seeText("no-key");
+        browser.clickText("Keys");
+        browser.see("[aria-label='Requests a minute']").sendKeys("600");
         browser.see("[aria-label='Who gets the key']").sendKeys("partner", Keys.ENTER);
         browser.seeText("The key of partner is");
+        browser.clickText("What was asked");
+        browser.seeText("2 requests, 1 of them");
+        browser.seeText("no key that counts");
         String keys = client.get("/api/triggers?flow="
                         + client.get("/api/flows?q=as%20JSON")
                                 .get("items")
@@ -64,6 +75,19 @@ public class OfferPageTest extends FlowEditing {
                 .findElement(By.cssSelector("tr[data-row-key='crates/kilograms']"))
                 .getText()
                 .contains("decimal"));
+        saved();
+        browser.see("[aria-label='Sample of the input']")
+                .sendKeys(
+                        Keys.chord(Keys.CONTROL, "a"),
+                        "{\"type\": \"object\", \"required\": [\"loan\"], \"properties\": {\"loan\": {\"type\": \"string\"},"
+                                + " \"collect\": {\"type\": \"string\", \"format\": \"date\"}}}");
+        browser.press("Take its fields");
+        browser.until("the schema says what is required", () -> browser.driver()
+                .findElement(By.cssSelector("[aria-label='loan is required']"))
+                .isSelected());
+        browser.until("a sample is made of it", () -> browser.see("[aria-label='Sample of the input']")
+                .getAttribute("value")
+                .contains("\"collect\" : \"2"));
         saved();
     }
 }

@@ -163,9 +163,7 @@ public class TrafficResource {
                 whole.within(0.5),
                 whole.within(0.95),
                 whole.within(0.99),
-                sums(all, TrafficMapper.Row::at).entrySet().stream()
-                        .map(each -> step(each.getKey(), each.getValue()))
-                        .toList(),
+                steps(sums(all, TrafficMapper.Row::at), from, seconds),
                 sums(all, TrafficMapper.Row::status).entrySet().stream()
                         .map(each -> new Status(
                                 each.getKey(),
@@ -177,6 +175,17 @@ public class TrafficResource {
                         .map(each -> caller(each.getKey(), each.getValue()))
                         .sorted(Comparator.comparingLong(Caller::requests).reversed())
                         .toList());
+    }
+
+    /** Every step of the time, those nobody asked in, too. */
+    private static List<Step> steps(Map<Instant, Sum> sums, Instant from, int seconds) {
+        List<Step> steps = new ArrayList<>();
+        long first = from.getEpochSecond() / seconds * seconds;
+        for (long at = first; at <= Instant.now().getEpochSecond(); at += seconds) {
+            Instant step = Instant.ofEpochSecond(at);
+            steps.add(step(step, sums.getOrDefault(step, new Sum())));
+        }
+        return steps;
     }
 
     private static Step step(Instant at, Sum its) {
