@@ -64,9 +64,9 @@ export function CallerFields({
           it is taken at once, and the answer asked for later
         </Checkbox>
       </Form.Item>
-      {bound('seconds', 'Waits at most', 600, 'seconds')}
-      {bound('atOnce', 'Callers at once', 2_000, 'others are told to come later')}
-      {bound('kilobytes', 'A request has', 20_000, 'kilobytes at most')}
+      {bound('seconds', 'Waits at most', 600, 'seconds', '30')}
+      {bound('atOnce', 'Callers at once', 2_000, 'others are told to come later', '200')}
+      {bound('kilobytes', 'A request has', 20_000, 'kilobytes at most', '1000')}
       {bound('keepHours', 'Answers are kept', 720, 'hours, for who asks later or once more', '24')}
       <Headers all={spec.headers ?? []} onChange={(headers) => set({ headers })} />
       <Form.Item label="Pages of" extra="Browsers let pages of other origins ask only where they are named.">

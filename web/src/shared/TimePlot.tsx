@@ -58,7 +58,8 @@ export function TimePlot<T extends { at: string }>({
             label: l.name,
             stroke: l.stroke,
             width: 1.5,
-            points: { show: clock || now.length < 3, size: 4 },
+            // what stands alone is no line
+            points: { show: now.length < 3 || now.some((step) => l.of(step) === null), size: 4 },
           })),
           ...lines.map((l) => ({ label: `${l.name} before`, stroke: l.stroke, width: 1, dash: [3, 4] })),
         ],

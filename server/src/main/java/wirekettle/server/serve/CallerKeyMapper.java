@@ -37,6 +37,11 @@ public interface CallerKeyMapper {
     @Select("select id, name, hash, ends_at, a_minute from caller_key where trigger_id = #{trigger}")
     List<Known> known(@Param("trigger") long trigger);
 
+    /** Returns what a caller of a trigger is held against who shows a key, null for none. */
+    @Select("select id, name, hash, ends_at, a_minute from caller_key where trigger_id = #{trigger}"
+            + " and hash = #{hash}")
+    Known shown(@Param("trigger") long trigger, @Param("hash") String hash);
+
     /** Adds a key; returns its id, null where there is one of the name. */
     @Select(
             value =

@@ -107,7 +107,7 @@ class ServeRoutes {
             return Counted.of(served, "", Origins.allowed(context.request(), served.spec()));
         }
         CallerRequest request = new CallerRequest(context);
-        CallerKeyMapper.Known key = served.key(request.keyHash(), Instant.now());
+        CallerKeyMapper.Known key = key(served, request.keyHash());
         if (key == null && !Boolean.TRUE.equals(served.spec().open())) {
             return Counted.of(
                     served,
@@ -139,6 +139,12 @@ class ServeRoutes {
         return refused == null
                 ? new Counted(served, caller, answered(request, found, caller, context))
                 : Counted.of(served, caller, refused);
+    }
+
+    /** Returns the key a caller shows, null where it is none that counts. */
+    private static CallerKeyMapper.Known key(Served served, String hash) {
+        CallerKeyMapper.Known known = hash == null ? null : served.key(hash);
+        return known == null || known.endsAt() != null && !known.endsAt().isAfter(Instant.now()) ? null : known;
     }
 
     private CompletableFuture<Reply> answered(

@@ -1,7 +1,6 @@
 package wirekettle.server.serve;
 
 import java.io.IOException;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -40,6 +39,9 @@ final class Served {
     interface Engine {
         /** A run, and how its records are sent. */
         record Begun(long run, Requests requests) {}
+
+        /** Returns a key that was made just now, null for none. */
+        CallerKeyMapper.Known key(String hash);
 
         /** Begins a run. */
         Begun begin() throws IOException;
@@ -148,10 +150,10 @@ final class Served {
         return flat;
     }
 
-    /** Returns the key a caller shows, null where it is none that counts. */
-    CallerKeyMapper.Known key(String hash, Instant now) {
-        CallerKeyMapper.Known known = hash == null ? null : keys.get(hash);
-        return known == null || known.endsAt() != null && !known.endsAt().isAfter(now) ? null : known;
+    /** Returns the key of a hash, null where it is none that is known; one made just now is asked for. */
+    CallerKeyMapper.Known key(String hash) {
+        CallerKeyMapper.Known known = keys.get(hash);
+        return known == null ? engine.key(hash) : known;
     }
 
     InputReader reader() {

@@ -197,6 +197,11 @@ class ServedFlows {
     private Served.Engine engine(TriggerMapper.Row trigger) {
         return new Served.Engine() {
             @Override
+            public CallerKeyMapper.Known key(String hash) {
+                return keys.shown(trigger.id(), hash);
+            }
+
+            @Override
             public Begun begin() throws IOException {
                 AtomicLong run = new AtomicLong();
                 Requests its =
