@@ -84,7 +84,7 @@ export function RunPage() {
       </div>
     );
   const { run, perSecond, secondsLeft, onHold, open, doubtful, stages } = state.data;
-  const act = async (what: 'cancel' | 'pause' | 'resume', body: object = {}) => {
+  const act = async (what: 'cancel' | 'pause' | 'resume' | 'finish', body: object = {}) => {
     try {
       await api.post<Run>(`/runs/${id}/${what}`, body);
       await state.refetch();
@@ -115,6 +115,7 @@ export function RunPage() {
       <span className="dim">{label}</span>
     </button>
   );
+  const callers = run.begunBy === 'http';
   const waits = ['paused', 'interrupted', 'failed'].includes(run.state);
   const rest = onTheirWay(run);
   const failed = run.rejected + run.inDoubt + run.heldBack;
@@ -138,12 +139,20 @@ export function RunPage() {
               </>
             )}
             revision {run.flowRevision} · in {run.environment} ·{' '}
-            {run.begunBy !== 'hand' && `begun by a ${run.begunBy}, `}
+            {callers ? 'begun by callers, ' : run.begunBy !== 'hand' && `begun by a ${run.begunBy}, `}
             {run.file && `${run.file.replace(/.*\//, '')}, `}
             by {run.startedBy}, <When at={run.startedAt} />
           </span>
         </span>
-        {running && (
+        {running && callers && (
+          <Button
+            onClick={() => void act('finish')}
+            title="What came is answered, the next caller begins another run; then what is in doubt can be resolved"
+          >
+            End this run
+          </Button>
+        )}
+        {running && !callers && (
           <Button
             onClick={() => void act('pause')}
             title="What is on its way is waited for; it goes on where it was"
@@ -171,7 +180,7 @@ export function RunPage() {
             Cancel, keep the earlier files
           </Dropdown.Button>
         )}
-        {open > 0 && <SendAgain run={run} open={open} />}
+        {open > 0 && !callers && <SendAgain run={run} open={open} />}
         {open > 0 && (
           <Button
             href={`/runs/${id}/correct`}

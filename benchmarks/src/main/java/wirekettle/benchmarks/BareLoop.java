@@ -30,18 +30,27 @@ final class BareLoop {
      * takes it from its pool; {@code ./benchmark} has it mend that itself, by its own setting for it.
      */
     static double jdk(String address, int calls, int atOnce) throws Exception {
+        return jdk(request(address), calls, atOnce);
+    }
+
+    /** Returns how many calls of a request a second the JDK's client makes. */
+    static double jdk(HttpRequest request, int calls, int atOnce) throws Exception {
         HttpClient client =
                 HttpClient.newBuilder().version(HttpClient.Version.HTTP_1_1).build();
-        HttpRequest request = HttpRequest.newBuilder(URI.create(address))
-                .header("Content-Type", "text/xml; charset=utf-8")
-                .header("SOAPAction", "\"\"")
-                .POST(HttpRequest.BodyPublishers.ofByteArray(REQUEST))
-                .build();
         return perSecond(
                 calls,
                 atOnce,
                 () -> mustBeFine(client.send(request, HttpResponse.BodyHandlers.ofByteArray())
                         .statusCode()));
+    }
+
+    /** Returns a request of ready-made bytes. */
+    static HttpRequest request(String address) {
+        return HttpRequest.newBuilder(URI.create(address))
+                .header("Content-Type", "text/xml; charset=utf-8")
+                .header("SOAPAction", "\"\"")
+                .POST(HttpRequest.BodyPublishers.ofByteArray(REQUEST))
+                .build();
     }
 
     /** Returns how many calls a second the library makes that the product calls with. */

@@ -114,6 +114,7 @@ public class AccessTest {
                     "PUT /api/flows/{id}/watermarks",
                     "POST /api/runs/{id}/cancel",
                     "POST /api/runs/{id}/pause",
+                    "POST /api/runs/{id}/finish",
                     "POST /api/runs/{id}/resume",
                     "POST /api/runs/{id}/resend"),
             "MANAGE",

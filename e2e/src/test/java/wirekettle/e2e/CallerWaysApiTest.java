@@ -379,6 +379,30 @@ public class CallerWaysApiTest extends CallersFixture {
         assertTrue(keys.get(0).hasNonNull("usedAt"), keys.toString());
     }
 
+    @Test
+    public void aRunOfCallersIsEndedAndTheNextCallerBeginsAnother() throws Exception {
+        JsonNode its = register("Ended by a person");
+        String run = header(post(its, KNOWN), "Wire-Kettle-Record").replaceFirst("/.*", "");
+        assertEquals(
+                client.send("POST", "/api/runs/" + run + "/finish", null, Map.of())
+                        .status(),
+                200);
+        until(
+                "it is done",
+                () -> seen("/api/runs/" + run).get("run").get("state").asText().equals("done"));
+        HttpResponse<String> next = post(its, KNOWN);
+        assertEquals(next.statusCode(), 200, next.body());
+        assertNotEquals(header(next, "Wire-Kettle-Record").replaceFirst("/.*", ""), run);
+        var again = client.send("POST", "/api/runs/" + run + "/finish", null, Map.of());
+        assertEquals(again.json().get("code").asText(), "not-running");
+        long other = client.get("/api/runs?size=100").get("items").findValues("id").stream()
+                .mapToLong(JsonNode::asLong)
+                .min()
+                .orElseThrow();
+        var byHand = client.send("POST", "/api/runs/" + other + "/finish", null, Map.of());
+        assertEquals(byHand.json().get("code").asText(), "not-of-callers");
+    }
+
     private JsonNode seen(String path) {
         try {
             return client.get(path);

@@ -6,6 +6,10 @@ import static wirekettle.e2e.Until.until;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
+import java.io.IOException;
+import java.io.OutputStream;
+import java.net.InetAddress;
+import java.net.Socket;
 import java.net.URI;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
@@ -91,6 +95,73 @@ public class CallersApiTest extends CallersFixture {
                 .POST(HttpRequest.BodyPublishers.ofString("{}"))
                 .build();
         assertEquals(sent(nowhere).statusCode(), 404);
+        assertEquals(post(offer, KNOWN).statusCode(), 200, "and the server is up");
+    }
+
+    /** Nothing is read of strangers; whoever has a key sends so much, and who only connects is in nobody's way. */
+    @Test
+    public void muchIsSentByManyAndTheServerStaysUp() throws Exception {
+        HttpRequest.Builder stranger = HttpRequest.newBuilder(
+                        URI.create(product.address() + offer.get("path").asText()))
+                .header("Content-Type", "application/json");
+        byte[] much = new byte[900_000];
+        List<CompletableFuture<Integer>> all = new ArrayList<>();
+        for (int i = 0; i < 100; i++) {
+            all.add(HTTP.sendAsync(
+                            stranger.copy()
+                                    .POST(HttpRequest.BodyPublishers.ofByteArray(much))
+                                    .build(),
+                            HttpResponse.BodyHandlers.discarding())
+                    .handle((answer, gone) -> gone == null ? answer.statusCode() : 0));
+        }
+        Map<Integer, Long> told = all.stream()
+                .map(CompletableFuture::join)
+                .collect(Collectors.groupingBy(status -> status, Collectors.counting()));
+        assertTrue(told.getOrDefault(401, 0L) > 50, "they are told: " + told);
+        assertTrue(told.keySet().stream().allMatch(status -> status == 401 || status == 0), "or cut off: " + told);
+        assertEquals(client.send("GET", "/q/health/ready", null, Map.of()).status(), 200, "it is ready");
+
+        List<Socket> idle = new ArrayList<>();
+        try {
+            for (int i = 0; i < 1_000; i++) {
+                // an address has 200 connections
+                Socket socket = new Socket(
+                        InetAddress.getByName("127.0.0.1"),
+                        URI.create(product.address()).getPort(),
+                        InetAddress.getByName("127.0.0." + (2 + i / 150)),
+                        0);
+                idle.add(socket);
+                socket.getOutputStream().write("POST /serve/test HTTP/1.1\r\nHost: 127".getBytes());
+            }
+            assertEquals(post(offer, KNOWN).statusCode(), 200, "a thousand that send nothing more");
+        } finally {
+            for (Socket each : idle) {
+                each.close();
+            }
+        }
+
+        // a gigabyte of which nobody says how much it is
+        try (Socket socket =
+                new Socket("127.0.0.1", URI.create(product.address()).getPort())) {
+            socket.setSoTimeout(20_000);
+            OutputStream out = socket.getOutputStream();
+            out.write(("POST " + offer.get("path").asText() + " HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Api-Key: "
+                            + offer.get("key").asText()
+                            + "\r\nContent-Type: application/json\r\nTransfer-Encoding: chunked\r\n\r\n")
+                    .getBytes());
+            long sent = 0;
+            try {
+                while (sent < 1_000_000_000L) {
+                    out.write("10000\r\n".getBytes());
+                    out.write(new byte[0x10000]);
+                    out.write("\r\n".getBytes());
+                    sent += 0x10000;
+                }
+                throw new AssertionError("it took a gigabyte");
+            } catch (IOException e) {
+                assertTrue(sent < 900_000_000L, "it was cut off after " + sent);
+            }
+        }
         assertEquals(post(offer, KNOWN).statusCode(), 200, "and the server is up");
     }
 

@@ -329,6 +329,16 @@ public class RunResource {
         return row(id);
     }
 
+    /** Ends a run of callers: what came is answered, the next caller begins another. */
+    @POST
+    @Needs(Right.RUN)
+    @Path("runs/{id}/finish")
+    public RunMapper.Row finish(@PathParam("id") long id) {
+        current.mustRunIn(row(id).environment());
+        runner.finish(id);
+        return row(id);
+    }
+
     /** Lets a run that was paused or interrupted go on where it was. */
     @POST
     @Needs(Right.RUN)

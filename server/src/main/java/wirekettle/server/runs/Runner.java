@@ -80,6 +80,7 @@ public class Runner {
     private static final long KEEP_SECONDS = 1;
     private static final int LAST = 9_000;
     private static final String CANCEL_TAKE = "cancel-take";
+    private static final String FINISH = "finish";
 
     @Inject
     FlowContext context;
@@ -220,6 +221,8 @@ public class Runner {
         }
         if (asked.wanted().equals("pause")) {
             pause(its);
+        } else if (asked.wanted().equals(FINISH)) {
+            finish(its);
         } else {
             cancel(its, asked.wanted().equals(CANCEL_TAKE));
         }
@@ -555,6 +558,8 @@ public class Runner {
             looked(flow);
             if (ended == FlowRun.Ended.DONE) {
                 forgetRows(id);
+            }
+            if (ended != FlowRun.Ended.PAUSED) {
                 requests.forget(id);
             }
         } catch (IOException | RuntimeException | Error e) {
@@ -635,6 +640,25 @@ public class Runner {
             pause(its);
         } else if (runs.want(id, "pause") == 0) {
             throw new Problem(409, "not-running", "Run " + id + " does not run.");
+        }
+    }
+
+    /** Lets a run of callers take nothing more: it is done once what came is answered, another begins with the next. */
+    public void finish(long id) {
+        if (!runs.byId(id).begunBy().equals(Begun.CALLERS)) {
+            throw new Problem(409, "not-of-callers", "Run " + id + " ends with its records: cancel it, or pause it.");
+        }
+        Going its = going.get(id);
+        if (its != null) {
+            finish(its);
+        } else if (runs.want(id, FINISH) == 0) {
+            throw new Problem(409, "not-running", "Run " + id + " does not run.");
+        }
+    }
+
+    private static void finish(Going its) {
+        if (its.source() instanceof Requests callers) {
+            callers.finish();
         }
     }
 

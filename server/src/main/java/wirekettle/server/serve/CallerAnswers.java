@@ -8,6 +8,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
 import wirekettle.core.flow.run.End;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.server.ledger.KeptAnswerMapper;
@@ -15,11 +16,14 @@ import wirekettle.server.ledger.KeptAnswers;
 import wirekettle.server.ledger.LedgerMapper;
 import wirekettle.server.ledger.LedgerTexts;
 import wirekettle.server.ledger.RequestMapper;
+import wirekettle.server.ledger.RunMapper;
 
 /** Keeps what callers send, and gives the answers they ask for later or once more. */
 @ApplicationScoped
 class CallerAnswers {
     private static final int NOT_KEPT = 503;
+    /** The states of a run that does not go on. */
+    private static final Set<String> OVER = Set.of("done", "cancelled", "stopped");
 
     @Inject
     RequestMapper requests;
@@ -32,6 +36,9 @@ class CallerAnswers {
 
     @Inject
     LedgerMapper lines;
+
+    @Inject
+    RunMapper runs;
 
     @Inject
     LedgerTexts texts;
@@ -128,7 +135,7 @@ class CallerAnswers {
     private Reply ended(KeptAnswerMapper.Row row) {
         LedgerMapper.Line line = lines.line(row.run(), row.ordinal());
         if (line == null) {
-            return null;
+            return OVER.contains(runs.byId(row.run()).state()) ? Reply.stopped() : null;
         }
         End end = End.valueOf(constant(line.ended()));
         Reply.Why why = line.failureClass() == null

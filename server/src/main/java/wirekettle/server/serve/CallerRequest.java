@@ -97,9 +97,6 @@ final class CallerRequest {
         if (charset.find() && !utf8(charset.group(1))) {
             return Reply.problem(415, "bad-charset", "It takes UTF-8, not " + charset.group(1) + ".");
         }
-        if (context.body().length() > served.mostBytes()) {
-            return Reply.problem(413, "too-large", "A request has at most " + served.mostBytes() + " bytes.");
-        }
         if (named() != null && !named().matches("[\\x21-\\x7e]{1," + MOST_NAMED + "}")) {
             return Reply.problem(
                     400,

@@ -13,6 +13,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.CompletableFuture;
+import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.jboss.logging.Logger;
@@ -20,13 +21,17 @@ import wirekettle.core.record.InputReader;
 import wirekettle.core.value.Node;
 import wirekettle.server.web.Problem;
 
-/** Answers callers at {@code /serve/}: JSON, XML and forms by POST, and GET where a flow allows it. */
+/**
+ * Answers callers at {@code /serve/}: JSON, XML and forms by POST, and GET where a flow allows it. Who may not ask is
+ * told so before anything is read of what is sent.
+ */
 @ApplicationScoped
 class ServeRoutes {
-    private static final Logger LOG = Logger.getLogger(ServeRoutes.class);
     static final String PREFIX = "/serve/";
+    private static final Logger LOG = Logger.getLogger(ServeRoutes.class);
     private static final int ORDER = -2_500;
-    private static final long LARGEST = 20_000_000;
+    private static final String CALL = "caller";
+    private static final long LINGER_MILLIS = 2_000;
     private static final Pattern BELOW =
             Pattern.compile("(.+)/(?:(openapi\\.json)|" + Asked.ANSWERS + "/([A-Za-z0-9_-]+))");
 
@@ -42,46 +47,88 @@ class ServeRoutes {
     @Inject
     CallerTraffic traffic;
 
-    /** An answer, and of whom it is counted. */
-    private record Counted(Served served, String caller, CompletableFuture<Reply> reply) {
-        private static Counted of(Served served, String caller, Reply reply) {
-            return new Counted(served, caller, CompletableFuture.completedFuture(reply));
-        }
-    }
+    private final HeldBytes held = new HeldBytes();
+
+    /** Somebody who asks: what, under which name, and what it is told at once, null where its request is read. */
+    private record Call(ServedFlows.Found found, String caller, Reply reply, long since) {}
 
     void routes(@Observes Router router) {
-        router.route(PREFIX + "*")
-                .order(ORDER)
-                .handler(BodyHandler.create(false).setBodyLimit(LARGEST))
-                .handler(this::serve)
-                .failureHandler(ServeRoutes::failed);
+        router.route(PREFIX + "*").order(ORDER).handler(this::atTheDoor);
+        router.route(PREFIX + "*").order(ORDER + 1).handler(this::read).failureHandler(this::failed);
     }
 
-    private static void failed(RoutingContext context) {
-        if (context.statusCode() == 413) {
-            write(context, Reply.problem(413, "too-large", "A request has at most " + LARGEST + " bytes."));
+    private void atTheDoor(RoutingContext context) {
+        long since = System.nanoTime();
+        context.request().pause();
+        vertx.executeBlocking(() -> call(context, since), false).onComplete(called -> {
+            context.request().resume();
+            if (called.failed()) {
+                tell(context, null, unexpected(called.cause()));
+                return;
+            }
+            Call call = called.result();
+            if (call.reply() != null) {
+                tell(context, call, call.reply());
+                return;
+            }
+            long most = call.found().served().mostBytes();
+            long bytes = size(context, most);
+            if (bytes > most) {
+                tell(context, call, tooLarge(most));
+            } else if (!held.take(bytes)) {
+                tell(context, call, Reply.later("busy", "Others have sent much that is worked on."));
+            } else {
+                AtomicBoolean given = new AtomicBoolean();
+                Runnable over = () -> {
+                    if (given.compareAndSet(false, true)) {
+                        held.give(bytes);
+                    }
+                };
+                context.put(CALL, call).put("over", over);
+                // who goes away in the middle holds nothing any more
+                context.addEndHandler(ended -> {
+                    if (context.get("taken") == null) {
+                        over.run();
+                    }
+                });
+                BodyHandler.create(false).setBodyLimit(most).handle(context);
+            }
+        });
+    }
+
+    private static long size(RoutingContext context, long unknown) {
+        String length = context.request().getHeader("Content-Length");
+        if (length != null && length.matches("\\d{1,18}")) {
+            return Long.parseLong(length);
+        }
+        return context.request().getHeader("Transfer-Encoding") == null ? 0 : unknown;
+    }
+
+    private static Reply tooLarge(long most) {
+        return Reply.problem(413, "too-large", "A request has at most " + most + " bytes.");
+    }
+
+    private void failed(RoutingContext context) {
+        Call call = context.get(CALL);
+        if (context.statusCode() == 413 && call != null) {
+            tell(context, call, tooLarge(call.found().served().mostBytes()));
         } else {
             context.next();
         }
     }
 
-    private void serve(RoutingContext context) {
-        long since = System.nanoTime();
-        vertx.executeBlocking(() -> asked(context), false).onComplete(asked -> {
+    private void read(RoutingContext context) {
+        Call call = context.get(CALL);
+        context.put("taken", true);
+        Runnable over = context.get("over");
+        vertx.executeBlocking(() -> answered(context, call, over), false).onComplete(asked -> {
             if (asked.failed()) {
-                write(context, unexpected(asked.cause()));
+                over.run();
+                tell(context, call, unexpected(asked.cause()));
                 return;
             }
-            Counted its = asked.result();
-            its.reply().whenComplete((done, thrown) -> {
-                Reply reply = thrown == null ? done : unexpected(thrown);
-                if (its.served() != null) {
-                    reply = Origins.seen(context.request(), its.served().spec(), reply);
-                    traffic.count(its.served().trigger(), its.caller(), reply.status(), System.nanoTime() - since);
-                }
-                Reply last = reply;
-                context.vertx().runOnContext(go -> write(context, last));
-            });
+            asked.result().whenComplete((done, thrown) -> context.vertx()
+                    .runOnContext(go -> tell(context, call, thrown == null ? done : unexpected(thrown))));
         });
     }
 
@@ -93,52 +140,49 @@ class ServeRoutes {
         return Reply.problem(500, "internal", "Something went wrong inside; the server's log has more.");
     }
 
-    private Counted asked(RoutingContext context) {
+    /** Says who asks what, and what is told without reading the request. */
+    private Call call(RoutingContext context, long since) {
         String path = context.normalizedPath().substring(PREFIX.length());
         Matcher below = BELOW.matcher(path);
         boolean isBelow = below.matches();
         String base = isBelow ? below.group(1) : path;
         ServedFlows.Found found = flows.at(base);
         if (found == null) {
-            return Counted.of(null, "", Reply.problem(404, "nothing-here", "Nothing answers at this path."));
+            return new Call(null, "", Reply.problem(404, "nothing-here", "Nothing answers at this path."), since);
         }
         Served served = found.served();
         if (Origins.preflight(context.request())) {
-            return Counted.of(served, "", Origins.allowed(context.request(), served.spec()));
+            return new Call(found, "", Origins.allowed(context.request(), served.spec()), since);
         }
         CallerRequest request = new CallerRequest(context);
         CallerKeyMapper.Known key = key(served, request.keyHash());
         if (key == null && !Boolean.TRUE.equals(served.spec().open())) {
-            return Counted.of(
-                    served,
-                    "",
-                    Reply.problem(
-                                    401,
-                                    "no-key",
-                                    "Send a key that counts, as Authorization: Bearer KEY or as X-Api-Key: KEY.")
-                            .with("WWW-Authenticate", "Bearer"));
+            Reply noKey = Reply.problem(
+                            401, "no-key", "Send a key that counts, as Authorization: Bearer KEY or as X-Api-Key: KEY.")
+                    .with("WWW-Authenticate", "Bearer");
+            return new Call(found, "", noKey, since);
         }
         String caller = key == null ? "" : key.name();
         Integer aMinute = key == null ? null : key.aMinute();
         long seconds = served.pace().takes(caller, aMinute, System.nanoTime());
+        Reply reply;
         if (seconds > 0) {
-            return Counted.of(served, caller, Reply.tooMany(aMinute, seconds));
+            reply = Reply.tooMany(aMinute, seconds);
+        } else if (!isBelow) {
+            reply = request.refused(served);
+        } else if (!request.get()) {
+            reply = Reply.problem(405, "bad-method", "This is asked by GET.");
+        } else if (below.group(2) != null) {
+            reply = new Reply(
+                    200,
+                    Reply.JSON,
+                    OpenApi.of(served.spec(), served.revision(), served.file(), PREFIX)
+                            .toPrettyString(),
+                    Map.of());
+        } else {
+            reply = answers.at(served.trigger(), caller, PREFIX + base, below.group(3));
         }
-        if (isBelow && request.get()) {
-            Reply reply = below.group(2) != null
-                    ? new Reply(
-                            200,
-                            Reply.JSON,
-                            OpenApi.of(served.spec(), served.revision(), served.file(), PREFIX)
-                                    .toPrettyString(),
-                            Map.of())
-                    : answers.at(served.trigger(), caller, PREFIX + base, below.group(3));
-            return Counted.of(served, caller, reply);
-        }
-        Reply refused = isBelow ? Reply.problem(405, "bad-method", "This is asked by GET.") : request.refused(served);
-        return refused == null
-                ? new Counted(served, caller, answered(request, found, caller, context))
-                : Counted.of(served, caller, refused);
+        return new Call(found, caller, reply, since);
     }
 
     /** Returns the key a caller shows, null where it is none that counts. */
@@ -147,44 +191,65 @@ class ServeRoutes {
         return known == null || known.endsAt() != null && !known.endsAt().isAfter(Instant.now()) ? null : known;
     }
 
-    private CompletableFuture<Reply> answered(
-            CallerRequest request, ServedFlows.Found found, String caller, RoutingContext context) {
-        Served served = found.served();
+    private CompletableFuture<Reply> answered(RoutingContext context, Call call, Runnable over) {
+        CallerRequest request = new CallerRequest(context);
+        Served served = call.found().served();
         String asked = context.normalizedPath() + "?" + context.request().query();
         Reply known = request.get() ? served.remembered().get(asked, System.currentTimeMillis()) : null;
         if (known != null) {
-            return CompletableFuture.completedFuture(known);
+            return told(known, over);
         }
         List<InputReader.Problem> problems = new ArrayList<>();
         Node input;
         try {
-            input = request.input(served, found.values(), problems);
+            input = request.input(served, call.found().values(), problems);
         } catch (InputReader.Unreadable e) {
-            return CompletableFuture.completedFuture(request.unreadable(e));
+            return told(request.unreadable(e), over);
         }
         if (!problems.isEmpty()) {
-            return CompletableFuture.completedFuture(Reply.wrong(problems));
+            return told(Reply.wrong(problems), over);
         }
         boolean later = request.later()
                 || !request.get() && Boolean.TRUE.equals(served.spec().later());
         CompletableFuture<Reply> reply =
-                served.answer(Asked.of(input, caller, context.normalizedPath(), request.named(), later));
+                served.answer(Asked.of(input, call.caller(), context.normalizedPath(), request.named(), later), over);
         return request.get()
                 ? reply.thenApply(its -> served.remembered().put(asked, its, System.currentTimeMillis()))
                 : reply;
     }
 
-    private static void write(RoutingContext context, Reply reply) {
+    private static CompletableFuture<Reply> told(Reply reply, Runnable over) {
+        over.run();
+        return CompletableFuture.completedFuture(reply);
+    }
+
+    /** Counts an answer and writes it; what was not read of a request ends its connection. */
+    private void tell(RoutingContext context, Call call, Reply reply) {
+        Reply last = reply;
+        if (call != null && call.found() != null) {
+            Served served = call.found().served();
+            last = Origins.seen(context.request(), served.spec(), reply);
+            traffic.count(served.trigger(), call.caller(), reply.status(), System.nanoTime() - call.since());
+        }
         HttpServerResponse response = context.response();
         if (response.ended() || response.closed()) {
             return;
         }
-        response.setStatusCode(reply.status()).putHeader("Cache-Control", "no-store");
-        reply.headers().forEach(response::putHeader);
-        if (reply.type() == null) {
-            response.end();
-        } else {
-            response.putHeader("Content-Type", reply.type()).end(reply.body());
+        response.setStatusCode(last.status()).putHeader("Cache-Control", "no-store");
+        last.headers().forEach(response::putHeader);
+        boolean more = size(context, 1) > 0 && !context.request().isEnded();
+        if (more) {
+            response.putHeader("Connection", "close");
         }
+        if (last.type() != null) {
+            response.putHeader("Content-Type", last.type());
+        }
+        response.end(last.type() == null ? "" : last.body()).onComplete(done -> {
+            if (more) {
+                // what is still sent is passed over for a moment, so that the answer is not lost with it
+                vertx.setTimer(
+                        LINGER_MILLIS, late -> context.request().connection().close());
+            }
+        });
     }
 }

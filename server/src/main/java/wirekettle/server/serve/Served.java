@@ -30,6 +30,7 @@ import wirekettle.server.web.Problem;
 final class Served {
     private static final Logger LOG = Logger.getLogger(Served.class);
     private static final int AT_ONCE = 200;
+    private static final int LATER = 10;
     private static final int SECONDS = 30;
     private static final int KILOBYTES = 1_000;
     private static final int TOGETHER = 500;
@@ -57,7 +58,13 @@ final class Served {
         void forget(Asked asked);
     }
 
-    private record Sent(Asked asked, CompletableFuture<Reply> reply) {}
+    /** Something sent; over is run once nothing more becomes of it. */
+    private record Sent(Asked asked, CompletableFuture<Reply> reply, Runnable over) {
+        private void tell(Reply its) {
+            over.run();
+            reply.complete(its);
+        }
+    }
 
     private final TriggerMapper.Row trigger;
     private final TriggerSpec spec;
@@ -160,13 +167,20 @@ final class Served {
         return reader;
     }
 
-    /** Answers a caller; the answer is there once the end of its record is durable, or its time is over. */
-    CompletableFuture<Reply> answer(Asked asked) {
+    /**
+     * Answers a caller; the answer is there once the end of its record is durable, or its time is over.
+     *
+     * @param over run once nothing more becomes of what was sent
+     */
+    CompletableFuture<Reply> answer(Asked asked, Runnable over) {
         int most = spec.atOnce() == null ? AT_ONCE : spec.atOnce();
-        if (waiting.incrementAndGet() > most) {
+        int before = waiting.getAndIncrement();
+        // of those who do not wait, more may be on their way
+        if (before >= (asked.later() ? most * LATER : most)) {
             waiting.decrementAndGet();
+            over.run();
             return CompletableFuture.completedFuture(
-                    Reply.later("busy", most + " callers wait for an answer already."));
+                    Reply.later("busy", before + " callers wait for an answer already."));
         }
         CompletableFuture<Reply> reply = new CompletableFuture<>();
         int seconds = spec.seconds() == null ? SECONDS : spec.seconds();
@@ -177,8 +191,15 @@ final class Served {
                         "There was no answer within " + seconds + " seconds; the ledger says what became of it."),
                 seconds,
                 TimeUnit.SECONDS);
-        timed.whenComplete((done, thrown) -> waiting.decrementAndGet());
-        inbox.add(new Sent(asked, reply));
+        if (asked.later()) {
+            inbox.add(new Sent(asked, reply, () -> {
+                waiting.decrementAndGet();
+                over.run();
+            }));
+        } else {
+            timed.whenComplete((done, thrown) -> waiting.decrementAndGet());
+            inbox.add(new Sent(asked, reply, over));
+        }
         return timed;
     }
 
@@ -233,7 +254,7 @@ final class Served {
             if (known.get(i) == null) {
                 send(together.get(i));
             } else {
-                together.get(i).reply().complete(known.get(i));
+                together.get(i).tell(known.get(i));
             }
         }
     }
@@ -245,7 +266,7 @@ final class Served {
         boolean taken = requests.send(asked.input(), null, new Requests.Waiting() {
             @Override
             public void ended(LedgerLine line, Answer answer) {
-                sent.reply().complete(line == null ? Reply.stopped() : reply(line, answer, record));
+                sent.tell(line == null ? Reply.stopped() : reply(line, answer, record));
             }
 
             @Override
@@ -255,7 +276,7 @@ final class Served {
         });
         if (!taken) {
             engine.forget(asked);
-            sent.reply().complete(Reply.stopped());
+            sent.tell(Reply.stopped());
         } else if (asked.later()) {
             sent.reply().complete(Reply.taken(Asked.answer(asked.address(), asked.place()), record));
         }
@@ -269,6 +290,6 @@ final class Served {
     }
 
     private static void tell(List<Sent> all, Reply reply) {
-        all.forEach(each -> each.reply().complete(reply));
+        all.forEach(each -> each.tell(reply));
     }
 }
