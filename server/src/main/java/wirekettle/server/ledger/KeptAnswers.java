@@ -15,6 +15,9 @@ import wirekettle.server.web.Json;
 /** Keeps answers for callers who ask later. */
 @ApplicationScoped
 public class KeptAnswers {
+    private static final long PATIENCE_NANOS = 120_000_000_000L;
+    private static final long PAUSE_MILLIS = 500;
+
     @Inject
     KeptAnswerMapper mapper;
 
@@ -26,13 +29,30 @@ public class KeptAnswers {
         return endings -> keep(run, endings);
     }
 
+    /** A database that is away is waited for, as the ledger does. */
     private void keep(long run, List<Answered.Ending> endings) throws IOException {
+        long until = System.nanoTime() + PATIENCE_NANOS;
+        while (true) {
+            try {
+                QuarkusTransaction.requiringNew()
+                        .run(() -> endings.forEach(each ->
+                                mapper.answered(run, each.line().ordinal(), texts.sealed(Json.write(each.answer())))));
+                return;
+            } catch (RuntimeException e) {
+                if (System.nanoTime() > until) {
+                    throw new IOException("answers could not be kept: " + e.getMessage(), e);
+                }
+                pause();
+            }
+        }
+    }
+
+    private static void pause() throws IOException {
         try {
-            QuarkusTransaction.requiringNew()
-                    .run(() -> endings.forEach(each ->
-                            mapper.answered(run, each.line().ordinal(), texts.sealed(Json.write(each.answer())))));
-        } catch (RuntimeException e) {
-            throw new IOException("answers could not be kept: " + e.getMessage(), e);
+            Thread.sleep(PAUSE_MILLIS);
+        } catch (InterruptedException e) {
+            Thread.currentThread().interrupt();
+            throw new IOException("interrupted while the database was away", e);
         }
     }
 
