@@ -13,8 +13,10 @@ import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.concurrent.CompletableFuture;
 import org.testng.annotations.Test;
 
@@ -125,6 +127,7 @@ public class KilledCallersTest extends KilledRuns {
             booked += doubt ? 0 : 1;
         }
         assertTrue(booked > 0, "some of those who ask later are booked");
+        Set<String> doubtful = new HashSet<>();
         for (int i = 1; i <= number; i++) {
             // whoever asks again under its name gets what became of it, or is taken now for the first time
             HttpRequest again = request(i, false);
@@ -139,10 +142,17 @@ public class KilledCallersTest extends KilledRuns {
             });
             HttpResponse<String> answer = HTTP.send(again, HttpResponse.BodyHandlers.ofString());
             assertTrue(answer.statusCode() == 200 || answer.statusCode() == 504, answer.body());
+            if (answer.statusCode() == 504) {
+                doubtful.add(String.format("HC-%05d", i));
+            }
         }
         Map<String, Integer> times = new HashMap<>();
         received.forEach(loan -> times.merge(loan, 1, Integer::sum));
-        assertEquals(times.size(), number, "every one is at the desk");
+        for (int i = 1; i <= number; i++) {
+            String loan = String.format("HC-%05d", i);
+            // what is claimed and not sent yet is in doubt, too
+            assertTrue(times.containsKey(loan) || doubtful.contains(loan), loan + " is at the desk, or in doubt");
+        }
         times.forEach((loan, count) -> assertEquals(count.intValue(), 1, loan + " is booked once"));
         for (JsonNode run : client.get("/api/runs?size=100&flow=" + id).get("items")) {
             balance("/api/runs/" + run.get("id").asLong(), run);
