@@ -31,8 +31,8 @@ public final class ServeBenchmark {
     /** Runs the benchmark. */
     public static void main(String[] args) throws Exception {
         boolean full = args.length > 0;
-        int calls = full ? 1_000 : 300;
-        int many = full ? 20_000 : 4_000;
+        int calls = full ? 1_000 : 200;
+        int many = full ? 20_000 : 800;
         HttpServer service = RunBenchmark.service(new AtomicInteger(SERVICE_MILLIS));
         String address = "http://127.0.0.1:" + service.getAddress().getPort() + "/register";
         double ratio;
