@@ -30,7 +30,7 @@ export function CallerFields({
     <>
       <Form.Item
         label="Answers at"
-        extra="The flow’s input says what is sent, its Answer what comes back. {loan_no} stands for a field of the input."
+        extra="The input says what is sent, the Answer what comes back; {loan_no} is a field of the input."
       >
         <Input
           className="mono"
