@@ -1,9 +1,5 @@
 package wirekettle.server.ledger;
 
-import java.sql.Array;
-import java.sql.Connection;
-import java.sql.PreparedStatement;
-import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.List;
 
@@ -35,28 +31,20 @@ final class ArrayRows {
         }
     }
 
-    /** Executes the statement with the rows, unless there are none. */
-    void run(Connection connection) throws SQLException {
+    /** Adds the statement with the rows to what is written together, unless there are none. */
+    void to(OneTrip trip) {
         if (columns.get(0).isEmpty()) {
             return;
         }
-        List<Array> arrays = new ArrayList<>();
-        try (PreparedStatement statement = connection.prepareStatement(sql)) {
-            statement.setLong(1, run);
-            statement.setLong(2, run);
-            for (int i = 0; i < types.length; i++) {
-                Object[] values = types[i].equals("bytea")
-                        ? columns.get(i).toArray(byte[][]::new)
-                        : columns.get(i).toArray();
-                Array array = connection.createArrayOf(types[i], values);
-                arrays.add(array);
-                statement.setArray(3 + i, array);
-            }
-            statement.executeUpdate();
-        } finally {
-            for (Array array : arrays) {
-                array.free();
-            }
+        Object[] values = new Object[2 + types.length];
+        values[0] = run;
+        values[1] = run;
+        for (int i = 0; i < types.length; i++) {
+            Object[] its = types[i].equals("bytea")
+                    ? columns.get(i).toArray(byte[][]::new)
+                    : columns.get(i).toArray();
+            values[2 + i] = new OneTrip.Column(types[i], its);
         }
+        trip.add(sql, values);
     }
 }

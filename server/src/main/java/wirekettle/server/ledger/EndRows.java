@@ -1,7 +1,5 @@
 package wirekettle.server.ledger;
 
-import java.sql.Connection;
-import java.sql.SQLException;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
@@ -117,10 +115,10 @@ final class EndRows {
         numbers(line, DrawnNumber.Fate.USED, used);
     }
 
-    /** Writes all of it. */
-    void write(Connection connection) throws SQLException {
+    /** Adds all of it to what is written together. */
+    void to(OneTrip trip) {
         for (ArrayRows each : List.of(passages, left, attempts, exchanges, ends, givenBack, used)) {
-            each.run(connection);
+            each.to(trip);
         }
     }
 

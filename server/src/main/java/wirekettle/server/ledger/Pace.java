@@ -1,8 +1,5 @@
 package wirekettle.server.ledger;
 
-import java.sql.Connection;
-import java.sql.PreparedStatement;
-import java.sql.SQLException;
 import java.sql.Timestamp;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -29,6 +26,7 @@ final class Pace {
 
     private final long run;
     private List<Slow> slowest;
+    private List<Slow> then;
 
     /** A record whose calls took long. */
     record Slow(long ordinal, String key, long millis, int calls) {}
@@ -36,10 +34,11 @@ final class Pace {
     Pace(long run, List<Slow> before) {
         this.run = run;
         this.slowest = before;
+        this.then = before;
     }
 
-    /** Counts records that ended; part of the transaction that writes their lines. */
-    void add(Connection connection, List<LedgerLine> lines) throws SQLException {
+    /** Counts records that ended, in the transaction that writes their lines. */
+    void to(OneTrip trip, List<LedgerLine> lines) {
         if (lines.isEmpty()) {
             return;
         }
@@ -69,23 +68,17 @@ final class Pace {
             }
         }
         long second = Instant.now().getEpochSecond();
-        try (PreparedStatement add = connection.prepareStatement(ADD)) {
-            add.setLong(1, run);
-            add.setTimestamp(2, Timestamp.from(Instant.ofEpochSecond(second - second % STEP_SECONDS)));
-            add.setLong(3, lines.size());
-            add.setLong(4, failed);
-            add.setLong(5, calls);
-            add.setArray(6, connection.createArrayOf("bigint", answered));
-            add.executeUpdate();
-        }
+        Instant step = Instant.ofEpochSecond(second - second % STEP_SECONDS);
+        OneTrip.Column times = new OneTrip.Column("bigint", answered);
+        trip.add(ADD, run, Timestamp.from(step), (long) lines.size(), failed, calls, times);
         if (!slow.equals(slowest)) {
-            try (PreparedStatement keep =
-                    connection.prepareStatement("update run set slowest = ?::jsonb where id = ?")) {
-                keep.setString(1, Json.write(slow));
-                keep.setLong(2, run);
-                keep.executeUpdate();
-            }
-            slowest = slow;
+            trip.add("update run set slowest = ?::jsonb where id = ?", Json.write(slow), run);
         }
+        then = slow;
+    }
+
+    /** What was counted last is durable. */
+    void kept() {
+        slowest = then;
     }
 }

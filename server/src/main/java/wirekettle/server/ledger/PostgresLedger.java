@@ -9,6 +9,7 @@ import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
 import java.sql.SQLException;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -62,11 +63,9 @@ public class PostgresLedger {
             on conflict (flow_id, environment) do update set value = excluded.value, run_id = excluded.run_id,
                 moved_at = now()
             """;
-    private static final String PART =
-            """
-            update run_part set positions = positions || ?::jsonb, lease_until = now() + interval '60 seconds'
-            where run_id = ? and part = 0 and fence = ?
-            """;
+    private static final String PART = "select hold_part(?, ?, ?::jsonb)";
+    /** What the database says where another server holds the part of a run. */
+    private static final String HELD_ELSEWHERE = "WK001";
 
     @Inject
     AgroalDataSource database;
@@ -133,35 +132,30 @@ public class PostgresLedger {
         }
 
         private void write(Batch batch) throws SQLException, IOException {
+            OneTrip trip = new OneTrip();
+            trip.add(PART, run, fence, Json.write(batch.positions()));
+            claims(trip, batch.claims());
+            known(trip, batch.passages());
+            EndRows ends = new EndRows(run, texts);
+            batch.ends().forEach(ends::add);
+            ends.to(trip);
+            pace.to(trip, batch.ends());
+            totals(trip, batch.totals());
+            if (batch.watermark() != null) {
+                trip.add(WATERMARK, LedgerTexts.clean(batch.watermark()), run);
+            }
             try (Connection connection = database.getConnection()) {
-                connection.setAutoCommit(false);
-                try {
-                    claims(connection, batch.claims());
-                    known(connection, batch.passages());
-                    EndRows ends = new EndRows(run, texts);
-                    batch.ends().forEach(ends::add);
-                    ends.write(connection);
-                    pace.add(connection, batch.ends());
-                    totals(connection, batch.totals());
-                    part(connection, batch.positions());
-                    watermark(connection, batch.watermark());
-                    connection.commit();
-                } catch (SQLException | IOException | RuntimeException e) {
-                    rollback(connection);
-                    throw e;
-                }
-            }
-        }
-
-        private void rollback(Connection connection) {
-            try {
-                connection.rollback();
+                trip.run(connection);
+                pace.kept();
             } catch (SQLException e) {
-                LOG.debugf("nothing to roll back: %s", e.getMessage());
+                if (HELD_ELSEWHERE.equals(e.getSQLState())) {
+                    throw new IOException("another server goes on with this run", e);
+                }
+                throw e;
             }
         }
 
-        private void claims(Connection connection, List<Claim> claims) throws SQLException {
+        private void claims(OneTrip trip, List<Claim> claims) {
             ArrayRows columns = new ArrayRows(run, CLAIM, "bigint text text int text boolean text bytea bigint");
             // one row for each effect: the last claim of it counts
             Map<OfRecord, Claim> last = new LinkedHashMap<>();
@@ -179,10 +173,10 @@ public class PostgresLedger {
                         texts.sealed(claim.made()),
                         claim.last());
             }
-            columns.run(connection);
+            columns.to(trip);
         }
 
-        private void known(Connection connection, List<KnownPassage> passages) throws SQLException {
+        private void known(OneTrip trip, List<KnownPassage> passages) {
             ArrayRows columns = new ArrayRows(run, KNOWN, "bigint text text int text boolean bytea");
             Map<OfRecord, KnownPassage> last = new LinkedHashMap<>();
             passages.forEach(known ->
@@ -199,46 +193,22 @@ public class PostgresLedger {
                         passage.changes(),
                         known.reply() == null ? null : texts.sealed(known.reply()));
             }
-            columns.run(connection);
+            columns.to(trip);
         }
 
-        private void totals(Connection connection, Totals totals) throws SQLException {
-            try (PreparedStatement update = connection.prepareStatement(TOTALS)) {
-                int at = 1;
-                update.setLong(at++, totals.read());
-                for (End end : End.values()) {
-                    update.setLong(at++, totals.of(end));
-                }
-                update.setLong(at++, totals.saved());
-                update.setLong(at++, totals.rows());
-                update.setLong(at++, totals.calls());
-                update.setString(at++, Json.write(totals.stages()));
-                update.setString(at++, Json.write(totals.sums()));
-                update.setLong(at, run);
-                update.executeUpdate();
+        private void totals(OneTrip trip, Totals totals) {
+            List<Object> values = new ArrayList<>(List.of(totals.read()));
+            for (End end : End.values()) {
+                values.add(totals.of(end));
             }
-        }
-
-        private void watermark(Connection connection, String value) throws SQLException {
-            if (value == null) {
-                return;
-            }
-            try (PreparedStatement update = connection.prepareStatement(WATERMARK)) {
-                update.setString(1, LedgerTexts.clean(value));
-                update.setLong(2, run);
-                update.executeUpdate();
-            }
-        }
-
-        private void part(Connection connection, Map<String, Long> positions) throws SQLException, IOException {
-            try (PreparedStatement update = connection.prepareStatement(PART)) {
-                update.setString(1, Json.write(positions));
-                update.setLong(2, run);
-                update.setLong(3, fence);
-                if (update.executeUpdate() == 0) {
-                    throw new IOException("another server goes on with this run");
-                }
-            }
+            values.addAll(List.of(
+                    totals.saved(),
+                    totals.rows(),
+                    totals.calls(),
+                    Json.write(totals.stages()),
+                    Json.write(totals.sums()),
+                    run));
+            trip.add(TOTALS, values.toArray());
         }
     }
 

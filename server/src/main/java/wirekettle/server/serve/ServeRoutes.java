@@ -1,5 +1,7 @@
 package wirekettle.server.serve;
 
+import io.vertx.core.Context;
+import io.vertx.core.Future;
 import io.vertx.core.Vertx;
 import io.vertx.core.http.HttpServerResponse;
 import io.vertx.ext.web.Router;
@@ -12,6 +14,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.Callable;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.regex.Matcher;
@@ -31,6 +34,7 @@ class ServeRoutes {
     private static final Logger LOG = Logger.getLogger(ServeRoutes.class);
     private static final int ORDER = -2_500;
     private static final String CALL = "caller";
+    private static final int SMALL_BYTES = 16_384;
     private static final long LINGER_MILLIS = 2_000;
     private static final Pattern BELOW =
             Pattern.compile("(.+)/(?:(openapi\\.json)|" + Asked.ANSWERS + "/([A-Za-z0-9_-]+))");
@@ -59,41 +63,55 @@ class ServeRoutes {
 
     private void atTheDoor(RoutingContext context) {
         long since = System.nanoTime();
+        String path = path(context);
+        ServedFlows.Found known = BELOW.matcher(path).matches() ? null : flows.known(path);
+        if (known != null && known.served().knows(new CallerRequest(context).keyHash())) {
+            // the usual way: nothing has to be asked, and no other thread is needed
+            letIn(context, call(context, known, since));
+            return;
+        }
         context.request().pause();
         vertx.executeBlocking(() -> call(context, since), false).onComplete(called -> {
             context.request().resume();
             if (called.failed()) {
                 tell(context, null, unexpected(called.cause()));
-                return;
-            }
-            Call call = called.result();
-            if (call.reply() != null) {
-                tell(context, call, call.reply());
-                return;
-            }
-            long most = call.found().served().mostBytes();
-            long bytes = size(context, most);
-            if (bytes > most) {
-                tell(context, call, tooLarge(most));
-            } else if (!held.take(bytes)) {
-                tell(context, call, Reply.later("busy", "Others have sent much that is worked on."));
             } else {
-                AtomicBoolean given = new AtomicBoolean();
-                Runnable over = () -> {
-                    if (given.compareAndSet(false, true)) {
-                        held.give(bytes);
-                    }
-                };
-                context.put(CALL, call).put("over", over);
-                // who goes away in the middle holds nothing any more
-                context.addEndHandler(ended -> {
-                    if (context.get("taken") == null) {
-                        over.run();
-                    }
-                });
-                BodyHandler.create(false).setBodyLimit(most).handle(context);
+                letIn(context, called.result());
             }
         });
+    }
+
+    private void letIn(RoutingContext context, Call call) {
+        if (call.reply() != null) {
+            tell(context, call, call.reply());
+            return;
+        }
+        long most = call.found().served().mostBytes();
+        long bytes = size(context, most);
+        if (bytes > most) {
+            tell(context, call, tooLarge(most));
+        } else if (!held.take(bytes)) {
+            tell(context, call, Reply.later("busy", "Others have sent much that is worked on."));
+        } else {
+            AtomicBoolean given = new AtomicBoolean();
+            Runnable over = () -> {
+                if (given.compareAndSet(false, true)) {
+                    held.give(bytes);
+                }
+            };
+            context.put(CALL, call).put("over", over);
+            // who goes away in the middle holds nothing any more
+            context.addEndHandler(ended -> {
+                if (context.get("taken") == null) {
+                    over.run();
+                }
+            });
+            BodyHandler.create(false).setBodyLimit(most).handle(context);
+        }
+    }
+
+    private static String path(RoutingContext context) {
+        return context.normalizedPath().substring(PREFIX.length());
     }
 
     private static long size(RoutingContext context, long unknown) {
@@ -121,15 +139,29 @@ class ServeRoutes {
         Call call = context.get(CALL);
         context.put("taken", true);
         Runnable over = context.get("over");
-        vertx.executeBlocking(() -> answered(context, call, over), false).onComplete(asked -> {
+        Context its = vertx.getOrCreateContext();
+        Callable<CompletableFuture<Reply>> answering = () -> answered(context, call, over);
+        // what is small is read at once
+        Future<CompletableFuture<Reply>> asking =
+                context.body().length() <= SMALL_BYTES ? atOnce(answering) : vertx.executeBlocking(answering, false);
+        asking.onComplete(asked -> {
             if (asked.failed()) {
                 over.run();
                 tell(context, call, unexpected(asked.cause()));
                 return;
             }
-            asked.result().whenComplete((done, thrown) -> context.vertx()
-                    .runOnContext(go -> tell(context, call, thrown == null ? done : unexpected(thrown))));
+            asked.result()
+                    .whenComplete((done, thrown) ->
+                            its.runOnContext(go -> tell(context, call, thrown == null ? done : unexpected(thrown))));
         });
+    }
+
+    private static <T> Future<T> atOnce(Callable<T> what) {
+        try {
+            return Future.succeededFuture(what.call());
+        } catch (Exception e) {
+            return Future.failedFuture(e);
+        }
     }
 
     private static Reply unexpected(Throwable thrown) {
@@ -142,14 +174,17 @@ class ServeRoutes {
 
     /** Says who asks what, and what is told without reading the request. */
     private Call call(RoutingContext context, long since) {
-        String path = context.normalizedPath().substring(PREFIX.length());
+        String path = path(context);
         Matcher below = BELOW.matcher(path);
+        ServedFlows.Found found = flows.at(below.matches() ? below.group(1) : path);
+        return found == null
+                ? new Call(null, "", Reply.problem(404, "nothing-here", "Nothing answers at this path."), since)
+                : call(context, found, since);
+    }
+
+    private Call call(RoutingContext context, ServedFlows.Found found, long since) {
+        Matcher below = BELOW.matcher(path(context));
         boolean isBelow = below.matches();
-        String base = isBelow ? below.group(1) : path;
-        ServedFlows.Found found = flows.at(base);
-        if (found == null) {
-            return new Call(null, "", Reply.problem(404, "nothing-here", "Nothing answers at this path."), since);
-        }
         Served served = found.served();
         if (Origins.preflight(context.request())) {
             return new Call(found, "", Origins.allowed(context.request(), served.spec()), since);
@@ -180,7 +215,7 @@ class ServeRoutes {
                             .toPrettyString(),
                     Map.of());
         } else {
-            reply = answers.at(served.trigger(), caller, PREFIX + base, below.group(3));
+            reply = answers.at(served.trigger(), caller, PREFIX + below.group(1), below.group(3));
         }
         return new Call(found, caller, reply, since);
     }

@@ -163,6 +163,11 @@ final class Served {
         return known == null ? engine.key(hash) : known;
     }
 
+    /** Tells whether a key is known without asking. */
+    boolean knows(String hash) {
+        return hash == null || keys.containsKey(hash);
+    }
+
     InputReader reader() {
         return reader;
     }

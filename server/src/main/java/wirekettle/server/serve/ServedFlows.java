@@ -89,12 +89,31 @@ class ServedFlows {
     Found at(String path) {
         List<String> segments = segments(path);
         Routes known = routes;
-        boolean old = known == null || System.nanoTime() - known.looked() >= LOOK_NANOS;
-        Found found = nearest(old ? looked(known) : known.all(), segments);
-        return found == null && !old ? nearest(looked(known), segments) : found;
+        boolean old = known == null || old(known.looked());
+        Found found = nearest(old ? looked(known) : known.all(), segments, this::open);
+        return found == null && !old ? nearest(looked(known), segments, this::open) : found;
     }
 
-    private Found nearest(List<Route> all, List<String> segments) {
+    /**
+     * Returns what answers at a path where that was looked up within the last second, null where it has to be asked:
+     * does not wait.
+     */
+    Found known(String path) {
+        Routes known = routes;
+        if (known == null || old(known.looked())) {
+            return null;
+        }
+        return nearest(known.all(), segments(path), trigger -> {
+            Open its = open.get(trigger.id());
+            return its == null || old(its.looked()) ? null : its.served();
+        });
+    }
+
+    private static boolean old(long looked) {
+        return System.nanoTime() - looked >= LOOK_NANOS;
+    }
+
+    private static Found nearest(List<Route> all, List<String> segments, Function<TriggerMapper.Row, Served> opening) {
         Route nearest = null;
         Map<String, List<String>> values = null;
         for (Route each : all) {
@@ -106,7 +125,7 @@ class ServedFlows {
                 values = its;
             }
         }
-        Served served = nearest == null ? null : open(nearest.trigger());
+        Served served = nearest == null ? null : opening.apply(nearest.trigger());
         return served == null ? null : new Found(served, values);
     }
 
@@ -142,7 +161,7 @@ class ServedFlows {
 
     private Served open(TriggerMapper.Row trigger) {
         Open known = open.get(trigger.id());
-        if (known == null || System.nanoTime() - known.looked() >= LOOK_NANOS) {
+        if (known == null || old(known.looked())) {
             synchronized (this) {
                 if (open.get(trigger.id()) == known) {
                     known = opened(trigger, known);

@@ -22,6 +22,7 @@ final class RecordEnds {
     private final Intake intake;
     private final Outputs outputs;
     private final BrakeWatch brake;
+    private final boolean atOnce;
     private volatile boolean stopped;
     private volatile String why;
 
@@ -30,6 +31,7 @@ final class RecordEnds {
         this.parts = parts;
         this.intake = intake;
         this.outputs = outputs;
+        this.atOnce = parts.order() != null || parts.answered() != null;
     }
 
     /** Returns why the flow's brake stopped the run, null where it did not. */
@@ -53,7 +55,7 @@ final class RecordEnds {
         long since = 0;
         while (!parts.window().over(intake.last())) {
             parts.shares().goesFirst(parts.window().head());
-            long patience = batch.isEmpty() ? COMPANY_NANOS : since + patience() - System.nanoTime();
+            long patience = batch.isEmpty() ? COMPANY_NANOS : atOnce ? 0 : since + COMPANY_NANOS - System.nanoTime();
             if (parts.batches() != null) {
                 parts.batches().tick(parts.stop().stopped());
             }
@@ -74,8 +76,7 @@ final class RecordEnds {
             } else if (ended instanceof Throwable thrown) {
                 throw new IOException("a record could not be worked on: " + thrown, thrown);
             }
-            boolean waitedLong = !batch.isEmpty() && System.nanoTime() - since >= patience();
-            if (batch.size() >= BATCH || waitedLong) {
+            if (batch.size() >= BATCH || !batch.isEmpty() && due(ended, written, since)) {
                 written = flushed(batch, written);
             }
             parts.books().check();
@@ -89,9 +90,20 @@ final class RecordEnds {
         }
     }
 
-    /** Where somebody waits for an end, the next of its key or a caller, it is not held back to be batched. */
-    private long patience() {
-        return parts.order() == null && parts.answered() == null ? COMPANY_NANOS : 0;
+    /**
+     * Tells whether what has ended is written now. Where somebody waits for an end, the next of its key or a caller, it
+     * is not held back for company: but what gets ready while the lines before are written goes with the next.
+     */
+    private boolean due(Object ended, CompletableFuture<Void> before, long since) throws IOException {
+        if (!atOnce) {
+            return System.nanoTime() - since >= COMPANY_NANOS;
+        }
+        if (ended != null) {
+            return false;
+        }
+        boolean due = before.isDone();
+        LedgerWriter.durable(before);
+        return due;
     }
 
     /** Makes the rows of a batch durable, then its lines; returns while these are being written. */
