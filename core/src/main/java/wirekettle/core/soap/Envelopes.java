@@ -5,6 +5,7 @@ import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeWriter;
+import wirekettle.core.value.XmlText;
 
 /** Builds envelopes from ready trees (SOAP 1.1, 4; SOAP 1.2 part 1, 5). */
 public final class Envelopes {
@@ -23,27 +24,32 @@ public final class Envelopes {
         return NodeWriter.write(envelope.done(), indented);
     }
 
-    /** Returns a fault envelope with a typed detail, as the simulator answers. */
+    /** Returns a fault envelope with a typed detail. */
     public static String fault(SoapVersion version, boolean senderIsToBlame, String reason, Node detail) {
         return fault(version, senderIsToBlame, reason, detail, null);
     }
 
     /** Returns a fault envelope whose detail, when it is about a header, is a header itself (SOAP 1.1, 4.4). */
     public static String fault(SoapVersion version, boolean senderIsToBlame, String reason, Node detail, Node header) {
-        String ns = version.envelope();
-        String code = version == SoapVersion.SOAP_11
-                ? (senderIsToBlame ? "Client" : "Server")
-                : (senderIsToBlame ? "Sender" : "Receiver");
+        FaultCode code = senderIsToBlame ? FaultCode.SENDER : FaultCode.RECEIVER;
+        return fault(version, code, reason, detail, header == null ? List.of() : List.of(header));
+    }
+
+    /** Returns a fault envelope with headers. */
+    public static String fault(SoapVersion version, FaultCode code, String reason, Node detail, List<Node> headers) {
         String detailXml = detail == null ? "" : NodeWriter.write(detail, false);
-        String escaped = wirekettle.core.value.XmlText.escape(reason);
-        String headers = header == null ? "" : "<s:Header>" + NodeWriter.write(header, false) + "</s:Header>";
-        String open = "<s:Envelope xmlns:s=\"" + ns + "\">" + headers + "<s:Body><s:Fault>";
+        String escaped = XmlText.escape(reason);
+        StringBuilder before = new StringBuilder();
+        headers.forEach(each -> before.append(NodeWriter.write(each, false)));
+        String open = "<s:Envelope xmlns:s=\"" + version.envelope() + "\">"
+                + (before.isEmpty() ? "" : "<s:Header>" + before + "</s:Header>") + "<s:Body><s:Fault>";
         String close = "</s:Fault></s:Body></s:Envelope>";
         if (version == SoapVersion.SOAP_11) {
-            return open + "<faultcode>s:" + code + "</faultcode><faultstring>" + escaped + "</faultstring>"
-                    + (detail == null ? "" : "<detail>" + detailXml + "</detail>") + close;
+            return open + "<faultcode>s:" + code.name(version) + "</faultcode><faultstring>" + escaped
+                    + "</faultstring>" + (detail == null ? "" : "<detail>" + detailXml + "</detail>") + close;
         }
-        return open + "<s:Code><s:Value>s:" + code + "</s:Value></s:Code><s:Reason><s:Text xml:lang=\"en\">" + escaped
-                + "</s:Text></s:Reason>" + (detail == null ? "" : "<s:Detail>" + detailXml + "</s:Detail>") + close;
+        return open + "<s:Code><s:Value>s:" + code.name(version) + "</s:Value></s:Code><s:Reason><s:Text"
+                + " xml:lang=\"en\">" + escaped + "</s:Text></s:Reason>"
+                + (detail == null ? "" : "<s:Detail>" + detailXml + "</s:Detail>") + close;
     }
 }

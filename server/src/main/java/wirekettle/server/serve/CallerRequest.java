@@ -7,6 +7,7 @@ import java.nio.charset.Charset;
 import java.nio.charset.IllegalCharsetNameException;
 import java.nio.charset.StandardCharsets;
 import java.nio.charset.UnsupportedCharsetException;
+import java.util.Base64;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -57,12 +58,30 @@ final class CallerRequest {
 
     /** Returns the hash of the key that is shown, null for none. */
     String keyHash() {
+        return keyHash(request);
+    }
+
+    /** Returns the hash of the key a request shows: as a header of its own, bearer, or as the password of basic. */
+    static String keyHash(HttpServerRequest request) {
         String key = request.getHeader("X-Api-Key");
-        String bearer = request.getHeader("Authorization");
-        if (key == null && bearer != null && bearer.regionMatches(true, 0, "Bearer ", 0, 7)) {
-            key = bearer.substring(7).strip();
+        String said = request.getHeader("Authorization");
+        if (key == null && said != null && said.regionMatches(true, 0, "Bearer ", 0, 7)) {
+            key = said.substring(7).strip();
+        } else if (key == null && said != null && said.regionMatches(true, 0, "Basic ", 0, 6)) {
+            key = password(said.substring(6).strip());
         }
         return key == null ? null : Tokens.hash(key);
+    }
+
+    /** Returns the password of basic authentication (RFC 7617), null where it cannot be read. */
+    private static String password(String encoded) {
+        try {
+            String pair = new String(Base64.getDecoder().decode(encoded), StandardCharsets.UTF_8);
+            int colon = pair.indexOf(':');
+            return colon < 0 ? null : pair.substring(colon + 1);
+        } catch (IllegalArgumentException e) {
+            return null;
+        }
     }
 
     /** Returns the caller's own name for what it sends (Idempotency-Key), or null. */

@@ -56,6 +56,11 @@ record Reply(int status, String type, String body, Map<String, String> headers) 
         return problem(503, code, detail).with(RETRY, "1");
     }
 
+    /** Returns what is told of a request that is too large. */
+    static Reply tooLarge(long most) {
+        return problem(413, "too-large", "A request has at most " + most + " bytes.");
+    }
+
     /** Returns an answer to one who asks too often. */
     static Reply tooMany(int aMinute, long seconds) {
         return problem(429, "too-many", "This key is good for " + aMinute + " requests a minute.")

@@ -1,12 +1,9 @@
 package wirekettle.server.serve;
 
-import io.vertx.core.Context;
-import io.vertx.core.Future;
 import io.vertx.core.Vertx;
-import io.vertx.core.http.HttpServerResponse;
+import io.vertx.core.buffer.Buffer;
 import io.vertx.ext.web.Router;
 import io.vertx.ext.web.RoutingContext;
-import io.vertx.ext.web.handler.BodyHandler;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.enterprise.event.Observes;
 import jakarta.inject.Inject;
@@ -14,15 +11,14 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.Callable;
 import java.util.concurrent.CompletableFuture;
-import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.jboss.logging.Logger;
 import wirekettle.core.record.InputReader;
 import wirekettle.core.value.Node;
 import wirekettle.server.web.Problem;
+import wirekettle.server.web.Problems;
 
 /**
  * Answers callers at {@code /serve/}: JSON, XML and forms by POST, and GET where a flow allows it. Who may not ask is
@@ -34,8 +30,6 @@ class ServeRoutes {
     private static final Logger LOG = Logger.getLogger(ServeRoutes.class);
     private static final int ORDER = -2_500;
     private static final String CALL = "caller";
-    private static final int SMALL_BYTES = 16_384;
-    private static final long LINGER_MILLIS = 2_000;
     private static final Pattern BELOW =
             Pattern.compile("(.+)/(?:(openapi\\.json)|" + Asked.ANSWERS + "/([A-Za-z0-9_-]+))");
 
@@ -51,7 +45,8 @@ class ServeRoutes {
     @Inject
     CallerTraffic traffic;
 
-    private final HeldBytes held = new HeldBytes();
+    @Inject
+    CallerConnection connection;
 
     /** Somebody who asks: what, under which name, and what it is told at once, null where its request is read. */
     private record Call(ServedFlows.Found found, String caller, Reply reply, long since) {}
@@ -86,50 +81,18 @@ class ServeRoutes {
             tell(context, call, call.reply());
             return;
         }
-        long most = call.found().served().mostBytes();
-        long bytes = size(context, most);
-        if (bytes > most) {
-            tell(context, call, tooLarge(most));
-        } else if (!held.take(bytes)) {
-            tell(context, call, Reply.later("busy", "Others have sent much that is worked on."));
-        } else {
-            AtomicBoolean given = new AtomicBoolean();
-            Runnable over = () -> {
-                if (given.compareAndSet(false, true)) {
-                    held.give(bytes);
-                }
-            };
-            context.put(CALL, call).put("over", over);
-            // who goes away in the middle holds nothing any more
-            context.addEndHandler(ended -> {
-                if (context.get("taken") == null) {
-                    over.run();
-                }
-            });
-            BodyHandler.create(false).setBodyLimit(most).handle(context);
-        }
+        context.put(CALL, call);
+        connection.read(context, call.found().served().mostBytes(), refused -> tell(context, call, refused));
     }
 
     private static String path(RoutingContext context) {
         return context.normalizedPath().substring(PREFIX.length());
     }
 
-    private static long size(RoutingContext context, long unknown) {
-        String length = context.request().getHeader("Content-Length");
-        if (length != null && length.matches("\\d{1,18}")) {
-            return Long.parseLong(length);
-        }
-        return context.request().getHeader("Transfer-Encoding") == null ? 0 : unknown;
-    }
-
-    private static Reply tooLarge(long most) {
-        return Reply.problem(413, "too-large", "A request has at most " + most + " bytes.");
-    }
-
     private void failed(RoutingContext context) {
         Call call = context.get(CALL);
         if (context.statusCode() == 413 && call != null) {
-            tell(context, call, tooLarge(call.found().served().mostBytes()));
+            tell(context, call, Reply.tooLarge(call.found().served().mostBytes()));
         } else {
             context.next();
         }
@@ -137,36 +100,19 @@ class ServeRoutes {
 
     private void read(RoutingContext context) {
         Call call = context.get(CALL);
-        context.put("taken", true);
-        Runnable over = context.get("over");
-        Context its = vertx.getOrCreateContext();
-        Callable<CompletableFuture<Reply>> answering = () -> answered(context, call, over);
-        // what is small is read at once
-        Future<CompletableFuture<Reply>> asking =
-                context.body().length() <= SMALL_BYTES ? atOnce(answering) : vertx.executeBlocking(answering, false);
-        asking.onComplete(asked -> {
-            if (asked.failed()) {
-                over.run();
-                tell(context, call, unexpected(asked.cause()));
-                return;
-            }
-            asked.result()
-                    .whenComplete((done, thrown) ->
-                            its.runOnContext(go -> tell(context, call, thrown == null ? done : unexpected(thrown))));
-        });
+        connection.answer(
+                context,
+                over -> answered(context, call, over),
+                (done, thrown) -> tell(context, call, thrown == null ? done : unexpected(thrown)));
     }
 
-    private static <T> Future<T> atOnce(Callable<T> what) {
-        try {
-            return Future.succeededFuture(what.call());
-        } catch (Exception e) {
-            return Future.failedFuture(e);
-        }
-    }
-
-    private static Reply unexpected(Throwable thrown) {
+    /** Returns what is told where something was not foreseen. */
+    static Reply unexpected(Throwable thrown) {
         if (thrown instanceof Problem problem) {
             return Reply.problem(problem.status(), problem.code(), problem.getMessage());
+        }
+        if (Problems.databaseAway(thrown)) {
+            return Reply.later("no-database", "The database is not there at the moment: try again when it is back.");
         }
         LOG.error("a caller could not be answered", thrown);
         return Reply.problem(500, "internal", "Something went wrong inside; the server's log has more.");
@@ -192,10 +138,7 @@ class ServeRoutes {
         CallerRequest request = new CallerRequest(context);
         CallerKeyMapper.Known key = key(served, request.keyHash());
         if (key == null && !Boolean.TRUE.equals(served.spec().open())) {
-            Reply noKey = Reply.problem(
-                            401, "no-key", "Send a key that counts, as Authorization: Bearer KEY or as X-Api-Key: KEY.")
-                    .with("WWW-Authenticate", "Bearer");
-            return new Call(found, "", noKey, since);
+            return new Call(found, "", noKey(), since);
         }
         String caller = key == null ? "" : key.name();
         Integer aMinute = key == null ? null : key.aMinute();
@@ -218,6 +161,13 @@ class ServeRoutes {
             reply = answers.at(served.trigger(), caller, PREFIX + below.group(1), below.group(3));
         }
         return new Call(found, caller, reply, since);
+    }
+
+    /** Returns what is told where no key that counts was shown. */
+    static Reply noKey() {
+        return Reply.problem(
+                        401, "no-key", "Send a key that counts, as Authorization: Bearer KEY or as X-Api-Key: KEY.")
+                .with("WWW-Authenticate", "Bearer");
     }
 
     /** Returns the key a caller shows, null where it is none that counts. */
@@ -258,7 +208,7 @@ class ServeRoutes {
         return CompletableFuture.completedFuture(reply);
     }
 
-    /** Counts an answer and writes it; what was not read of a request ends its connection. */
+    /** Counts an answer and writes it. */
     private void tell(RoutingContext context, Call call, Reply reply) {
         Reply last = reply;
         if (call != null && call.found() != null) {
@@ -266,25 +216,11 @@ class ServeRoutes {
             last = Origins.seen(context.request(), served.spec(), reply);
             traffic.count(served.trigger(), call.caller(), reply.status(), System.nanoTime() - call.since());
         }
-        HttpServerResponse response = context.response();
-        if (response.ended() || response.closed()) {
-            return;
-        }
-        response.setStatusCode(last.status()).putHeader("Cache-Control", "no-store");
-        last.headers().forEach(response::putHeader);
-        boolean more = size(context, 1) > 0 && !context.request().isEnded();
-        if (more) {
-            response.putHeader("Connection", "close");
-        }
-        if (last.type() != null) {
-            response.putHeader("Content-Type", last.type());
-        }
-        response.end(last.type() == null ? "" : last.body()).onComplete(done -> {
-            if (more) {
-                // what is still sent is passed over for a moment, so that the answer is not lost with it
-                vertx.setTimer(
-                        LINGER_MILLIS, late -> context.request().connection().close());
-            }
-        });
+        connection.write(
+                context,
+                last.status(),
+                last.type(),
+                last.type() == null ? null : Buffer.buffer(last.body()),
+                last.headers());
     }
 }

@@ -10,6 +10,9 @@ import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.jboss.logging.Logger;
+import wirekettle.core.expression.ExpressionProblem;
+import wirekettle.core.expression.Expressions;
+import wirekettle.core.expression.Scope;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.run.Answer;
@@ -18,6 +21,7 @@ import wirekettle.core.flow.run.LedgerLine;
 import wirekettle.core.flow.run.Requests;
 import wirekettle.core.record.InputReader;
 import wirekettle.core.record.InputShape;
+import wirekettle.core.value.Node;
 import wirekettle.server.publish.Publication;
 import wirekettle.server.triggers.TriggerMapper;
 import wirekettle.server.triggers.TriggerSpec;
@@ -166,6 +170,20 @@ final class Served {
     /** Tells whether a key is known without asking. */
     boolean knows(String hash) {
         return hash == null || keys.containsKey(hash);
+    }
+
+    /** Returns the business key of a record, null where the flow has none or it cannot be told. */
+    String key(Node record) {
+        String wire = file.source().map(ReadStage::key).orElse(null);
+        if (wire == null || wire.isBlank()) {
+            return null;
+        }
+        try {
+            String variable = file.source().orElseThrow().as();
+            return new Expressions().compile(wire, null).text(Scope.empty().with(variable, record));
+        } catch (ExpressionProblem e) {
+            return null;
+        }
     }
 
     InputReader reader() {

@@ -12,6 +12,7 @@ import java.time.LocalDate;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -19,9 +20,11 @@ import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Function;
 import java.util.stream.Collectors;
+import wirekettle.core.contract.Contract;
 import wirekettle.core.flow.file.CallStage;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.run.Requests;
+import wirekettle.server.contracts.ContractStore;
 import wirekettle.server.environments.Environments;
 import wirekettle.server.flows.FlowContext;
 import wirekettle.server.ledger.KeptAnswers;
@@ -63,6 +66,9 @@ class ServedFlows {
     Environments environments;
 
     @Inject
+    ContractStore contracts;
+
+    @Inject
     Endpoints endpoints;
 
     /** A flow that answers, and what of a record its address says. */
@@ -79,7 +85,11 @@ class ServedFlows {
      */
     private record Open(Served served, List<Object> begun, long looked) {}
 
+    /** A SOAP service, and the flows it was made of. */
+    private record SoapMade(List<Served> made, SoapAddress address) {}
+
     private final Map<Long, Open> open = new ConcurrentHashMap<>();
+    private final Map<String, SoapMade> soap = new ConcurrentHashMap<>();
     private volatile Routes routes;
 
     /**
@@ -137,6 +147,40 @@ class ServedFlows {
         } catch (IllegalArgumentException e) {
             return List.of();
         }
+    }
+
+    /** Returns the SOAP service at a path; null where there is none. What is changed is known within a second. */
+    SoapAddress soap(String path) {
+        Routes known = routes;
+        List<Route> all = known == null || old(known.looked()) ? looked(known) : known.all();
+        List<Served> its = new ArrayList<>();
+        for (Route each : all) {
+            if (path.equals(Triggers.spec(each.trigger()).soapAddress())) {
+                Served served = open(each.trigger());
+                if (served != null) {
+                    its.add(served);
+                }
+            }
+        }
+        if (its.isEmpty()) {
+            soap.remove(path);
+            return null;
+        }
+        its.sort(Comparator.comparingLong(Served::trigger));
+        return soap.compute(
+                        path,
+                        (at, before) -> before != null
+                                        && before.made().equals(its)
+                                        && (before.address() == null
+                                                || before.address().own()
+                                                || before.address().contract() == contract(its))
+                                ? before
+                                : new SoapMade(its, SoapAddress.of(path, its, contracts::byName)))
+                .address();
+    }
+
+    private Contract contract(List<Served> its) {
+        return contracts.byName(its.get(0).spec().soap().contract());
     }
 
     private synchronized List<Route> looked(Routes known) {

@@ -31,11 +31,6 @@ import wirekettle.server.web.Problem;
 /** Triggers: what starts published flows by itself. */
 @Path("/api")
 public class TriggerResource {
-    private static final int MOST_SECONDS = 600;
-    private static final int MOST_CALLERS = 2_000;
-    private static final int MOST_MEMORY = 86_400;
-    private static final int MOST_HOURS = 720;
-    private static final int MOST_KILOBYTES = 20_000;
     private static final List<String> KINDS = List.of("clock", "file", "flow", "http");
     private static final int SHOWN = 5;
     private static final int MOST_REST = 3_600;
@@ -54,6 +49,9 @@ public class TriggerResource {
 
     @Inject
     FolderWatch folders;
+
+    @Inject
+    CallerChecks callers;
 
     @Inject
     FlowMapper flows;
@@ -223,7 +221,7 @@ public class TriggerResource {
                 }
             }
             case "file" -> file(spec);
-            case "http" -> http(id, spec);
+            case "http" -> callers.check(id, flows.byId(flow).name(), spec);
             default -> {
                 if (spec.after() == null || flows.byId(spec.after()) == null) {
                     throw new Problem(400, "no-flow", "Say after which flow it starts.");
@@ -248,45 +246,6 @@ public class TriggerResource {
         }
         if (spec.restSeconds() != null && (spec.restSeconds() < 1 || spec.restSeconds() > MOST_REST)) {
             throw new Problem(400, "bad-rest", "A file rests for 1 to " + MOST_REST + " seconds.");
-        }
-    }
-
-    private void http(long id, TriggerSpec spec) {
-        CallerPath path = CallerPath.of(spec.path());
-        for (TriggerMapper.Row other : mapper.ofKind("http")) {
-            if (other.id() != id && path.same(CallerPath.of(Triggers.spec(other).path()))) {
-                throw new Problem(
-                        409,
-                        "path-taken",
-                        "“" + other.flowName() + "” answers at " + spec.path() + ": choose another path.");
-            }
-        }
-        within("seconds", spec.seconds(), MOST_SECONDS);
-        within("callers at once", spec.atOnce(), MOST_CALLERS);
-        within("kilobytes", spec.kilobytes(), MOST_KILOBYTES);
-        within("seconds an answer is remembered", spec.memorySeconds(), MOST_MEMORY);
-        within("hours an answer is kept", spec.keepHours(), MOST_HOURS);
-        for (TriggerSpec.HeaderField each :
-                spec.headers() == null ? List.<TriggerSpec.HeaderField>of() : spec.headers()) {
-            if (!String.valueOf(each.header()).matches("[A-Za-z0-9!#$%&'*+.^_`|~-]{1,80}")
-                    || each.field() == null
-                    || each.field().isBlank()) {
-                throw new Problem(400, "bad-header", "A header has a name, as in X-Tenant, and the field it is.");
-            }
-        }
-        for (String origin : spec.origins() == null ? List.<String>of() : spec.origins()) {
-            if (!origin.matches("https?://[A-Za-z0-9.-]+(:\\d{1,5})?")) {
-                throw new Problem(
-                        400,
-                        "bad-origin",
-                        "“" + origin + "” is no origin: write it as in https://desk.example, without a path.");
-            }
-        }
-    }
-
-    private static void within(String what, Integer value, int most) {
-        if (value != null && (value < 1 || value > most)) {
-            throw new Problem(400, "out-of-range", "There are 1 to " + most + " " + what + ".");
         }
     }
 

@@ -4,6 +4,7 @@ import com.fasterxml.jackson.annotation.JsonInclude;
 import com.fasterxml.jackson.annotation.JsonValue;
 import java.util.List;
 import java.util.Locale;
+import java.util.Objects;
 
 /**
  * What a trigger waits for, and what it does then. What does not belong to its kind is null.
@@ -34,6 +35,7 @@ import java.util.Locale;
  * @param memorySeconds http: how long an answer to GET may be given again, 1 to 86,400; null for never
  * @param later http: whether nobody waits: what is sent is taken, and its answer asked for later
  * @param keepHours http: how long answers are kept that may be asked for later, 1 to 720; 24 where null
+ * @param soap http: how it answers as an operation of a SOAP service, null where it does not
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record TriggerSpec(
@@ -61,9 +63,50 @@ public record TriggerSpec(
         List<String> origins,
         Integer memorySeconds,
         Boolean later,
-        Integer keepHours) {
+        Integer keepHours,
+        Soap soap) {
     /** An HTTP header that is a field of what is sent. */
     public record HeaderField(String header, String field) {}
+
+    /**
+     * An operation of a SOAP service.
+     *
+     * @param address where the service answers, behind {@code /serve/}: operations of one address are one service; the
+     *     path of the flow where null
+     * @param contract the contract a port of which is implemented, null for a service description made of the flows
+     * @param service the contract's service, null for the first that has the port
+     * @param port the contract's port, null for the first that has the operation
+     * @param operation the operation; where the description is made of the flows, what it is called there, and null for
+     *     the flow's name
+     * @param token whether a user name token is taken for a key: its name the key's, its password the key itself
+     * @param byKey whether a record whose business key was there before gets the answer kept for that
+     */
+    @JsonInclude(JsonInclude.Include.NON_NULL)
+    public record Soap(
+            String address,
+            String contract,
+            String service,
+            String port,
+            String operation,
+            Boolean token,
+            Boolean byKey) {
+        /** Tells whether the service description is made of the flows. */
+        public boolean own() {
+            return contract == null;
+        }
+
+        /** Tells whether both may answer at one address: operations of one port, or flows described together. */
+        public boolean together(Soap other) {
+            return Objects.equals(contract, other.contract)
+                    && Objects.equals(service, other.service)
+                    && Objects.equals(port, other.port);
+        }
+    }
+
+    /** Returns where it answers as SOAP, null where it does not. */
+    public String soapAddress() {
+        return soap == null ? null : soap.address() == null ? path : soap.address();
+    }
 
     /** Fills in what may be left out. */
     public TriggerSpec {

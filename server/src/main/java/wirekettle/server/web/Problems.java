@@ -99,7 +99,7 @@ public final class Problems {
             return problem(new Problem(
                     409, "name-taken", "Somebody else added one of the same name at this moment: look at it first."));
         }
-        if (away(e)) {
+        if (databaseAway(e)) {
             LOG.warnf("the database is away: %s", e.getMessage());
             return problem(new Problem(
                     503, "no-database", "The database is not there at the moment: try again when it is back."));
@@ -115,7 +115,7 @@ public final class Problems {
     }
 
     /** Tells whether there was no database to ask: no connection, shutting down, starting up. */
-    private static boolean away(Throwable e) {
+    public static boolean databaseAway(Throwable e) {
         String state = state(e);
         return state.startsWith("08") || state.startsWith("57P0") || state.equals("55000");
     }

@@ -1,14 +1,13 @@
 package wirekettle.core.flow.offer;
 
 import java.util.ArrayList;
-import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import wirekettle.core.assist.Everything;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Message;
+import wirekettle.core.contract.Operation;
 import wirekettle.core.fill.Fill;
 import wirekettle.core.fill.FilledBy;
 import wirekettle.core.flow.file.AnswerStage;
@@ -18,6 +17,7 @@ import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Lane;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.Stage;
+import wirekettle.core.record.DocumentPlan;
 import wirekettle.core.record.InputSample;
 import wirekettle.core.record.InputShape;
 import wirekettle.core.schema.ElementDecl;
@@ -36,13 +36,10 @@ public final class Offering {
     private static final int MOST_FIELDS = 500;
     private static final int DEEPEST = 12;
     private static final String REPLY = "reply";
-    /** The text of a field that has fields of its own. */
-    private static final String TEXT = "text";
 
     private final List<Column> columns = new ArrayList<>();
     private final List<String> lists = new ArrayList<>();
     private final List<Fill> fills = new ArrayList<>();
-    private final Set<String> places = new HashSet<>();
     private final Map<String, String> examples = new LinkedHashMap<>();
 
     private Offering() {}
@@ -58,10 +55,7 @@ public final class Offering {
             String name, String contractName, Contract contract, Contract.Offered offered, Delivery delivery) {
         Offering made = new Offering();
         Message input = offered.operation().input();
-        input.headers().forEach(part -> made.part(contract, part, part.name().local()));
-        input.body()
-                .forEach(part -> made.part(
-                        contract, part, input.body().size() > 1 ? part.name().local() : ""));
+        input.elements().forEach(part -> made.part(contract, part, Mirror.place(input, part)));
         CallStage call = new CallStage(
                 "call",
                 contractName,
@@ -76,8 +70,8 @@ public final class Offering {
         InputShape bare = new InputShape(made.columns, made.lists, null);
         InputShape shape = new InputShape(made.columns, made.lists, List.of(InputSample.of(bare, made.examples)));
         stages.add(ReadStage.of("input", shape, null));
-        stages.add(call.failing(
-                new Lane(List.of(Lane.Rule.run("fault", List.of(FailureClass.FAULT), Lane.Then.REJECT, problem())))));
+        stages.add(call.failing(new Lane(List.of(Lane.Rule.run(
+                "fault", List.of(FailureClass.FAULT), Lane.Then.REJECT, problem(contract, offered.operation()))))));
         Message output = offered.operation().output();
         if (output != null && !output.body().isEmpty()) {
             Everything.Nested reply =
@@ -98,8 +92,11 @@ public final class Offering {
         return FlowFile.of(name, stages.toArray(Stage[]::new));
     }
 
-    /** The answer to a fault: one with a detail, or the caller's by its code, is about what was sent. */
-    private static AnswerStage problem() {
+    /**
+     * The answer to a fault: one with a detail, or the caller's by its code, is about what was sent. What is declared of
+     * its detail stands under the name of its element.
+     */
+    private static AnswerStage problem(Contract contract, Operation operation) {
         List<Column> columns = new ArrayList<>();
         List<Fill> fills = new ArrayList<>();
         String[][] all = {
@@ -112,11 +109,50 @@ public final class Offering {
             columns.add(new Column(each[0], each[0], ScalarType.STRING, null, false));
             fills.add(Fill.wire("p" + each[0], each[0], each[1]));
         }
-        return AnswerStage.of(
+        List<DocumentPlan.Group> groups = new ArrayList<>();
+        for (Operation.Fault fault : operation.faults()) {
+            for (ElementDecl part : fault.message().body()) {
+                detail(contract.sheet(part), columns, fills, groups);
+            }
+        }
+        return new AnswerStage(
                 "problem",
                 "if ($fault/detail/* or matches($fault/code, '(Client|Sender)$')) then '422' else '502'",
+                "",
                 columns,
-                fills);
+                fills,
+                null,
+                groups,
+                null,
+                null);
+    }
+
+    private static void detail(
+            SheetField root, List<Column> columns, List<Fill> fills, List<DocumentPlan.Group> groups) {
+        String name = root.name().local();
+        boolean known =
+                columns.stream().anyMatch(each -> each.name().split("/")[0].equals(name));
+        if (known || columns.size() >= MOST_FIELDS) {
+            return;
+        }
+        String wire = "$fault/detail/" + name;
+        if (root.children().isEmpty()) {
+            columns.add(new Column(name, name, Everything.type(root.rule()), null, false));
+            fills.add(Fill.wire("d" + fills.size(), name, wire));
+            return;
+        }
+        Everything.Nested nested = Everything.nested(root, "fault");
+        for (int i = 0; i < nested.columns().size(); i++) {
+            Column column = nested.columns().get(i);
+            String place = name + "/" + column.name();
+            columns.add(new Column(place, column.label(), column.type(), column.format(), false));
+            String from = ((FilledBy.Wire) nested.fills().get(i).by()).path();
+            fills.add(Fill.wire("d" + fills.size(), place, from.replaceFirst("^\\$fault(?=/|$)", "\\" + wire)));
+        }
+        for (DocumentPlan.Group group : nested.groups()) {
+            String from = group.repeat().replaceFirst("^\\$fault(?=/|$)", "\\" + wire);
+            groups.add(new DocumentPlan.Group(name + "/" + group.name(), from, group.as()));
+        }
     }
 
     private void part(Contract contract, ElementDecl part, String place) {
@@ -131,18 +167,13 @@ public final class Offering {
     }
 
     private void below(SheetField field, String place, String wire, boolean required, boolean shown, int depth) {
-        for (SheetField child : field.children()) {
-            boolean leaveOut = child.kind() == SheetField.Kind.ANY
-                    || child.recursive()
-                    || child.isAbstract()
-                    || depth > DEEPEST
-                    || columns.size() >= MOST_FIELDS;
-            if (leaveOut || child.fixed() != null && child.kind() == SheetField.Kind.ATTRIBUTE) {
-                continue;
+        for (Map.Entry<String, SheetField> each : Mirror.fields(field).entrySet()) {
+            if (depth > DEEPEST || columns.size() >= MOST_FIELDS) {
+                return;
             }
-            String local = free(place, child.name().local());
-            String here = place.isEmpty() ? local : place + "/" + local;
-            String from = wire + "/" + local;
+            SheetField child = each.getValue();
+            String here = place.isEmpty() ? each.getKey() : place + "/" + each.getKey();
+            String from = wire + "/" + each.getKey();
             boolean several = child.max() != 1;
             boolean needed = several || required && child.required();
             boolean alone = child.children().isEmpty();
@@ -152,12 +183,12 @@ public final class Offering {
             if (several) {
                 String as = Layout.safeNames(List.of(here.replace('/', '_'))).get(0);
                 lists.add(here);
-                FilledBy value = text && !alone ? new FilledBy.Wire("$" + as + "/" + TEXT) : null;
+                FilledBy value = text && !alone ? new FilledBy.Wire("$" + as + "/" + Mirror.TEXT) : null;
                 fills.add(Fill.of("r" + (fills.size() + 1), child.path(), new FilledBy.Repeat(from, as, null, value)));
                 from = "$" + as;
             }
             if (text) {
-                String own = alone ? "" : "/" + TEXT;
+                String own = alone ? "" : "/" + Mirror.TEXT;
                 column(child, here + own, needed, seen);
                 if (!several) {
                     fills.add(Fill.wire("f" + (fills.size() + 1), child.path(), from + own));
@@ -167,15 +198,6 @@ public final class Offering {
                 below(child, here, from, needed, seen, depth + 1);
             }
         }
-    }
-
-    /** An attribute and an element, or elements of two namespaces, may be called the same. */
-    private String free(String place, String local) {
-        String name = local;
-        for (int n = 2; !places.add(place + "/" + name); n++) {
-            name = local + "_" + n;
-        }
-        return name;
     }
 
     private void column(SheetField field, String place, boolean required, boolean seen) {

@@ -1,0 +1,317 @@
+package wirekettle.e2e;
+
+import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertFalse;
+import static org.testng.Assert.assertNotNull;
+import static org.testng.Assert.assertTrue;
+import static wirekettle.e2e.Until.until;
+
+import com.fasterxml.jackson.databind.JsonNode;
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import java.util.Base64;
+import java.util.List;
+import java.util.Map;
+import org.testng.annotations.BeforeClass;
+import org.testng.annotations.Test;
+import wirekettle.core.contract.Contract;
+import wirekettle.core.contract.ContractReader;
+import wirekettle.core.contract.DocumentSource;
+import wirekettle.core.contract.ImportProgress;
+import wirekettle.core.contract.SoapVersion;
+import wirekettle.core.soap.Reply;
+import wirekettle.core.soap.ReplyReader;
+import wirekettle.core.value.NodeWriter;
+import wirekettle.demo.ProductClient;
+
+/** Callers that speak SOAP: by a description made of the flows, and by a port of a contract that is given. */
+public class SoapCallersApiTest extends CallersFixture {
+    private static final String REGISTER = "urn:halewick:register:1";
+    private static final String WSSE =
+            "http://docs.oasis-open.org/wss/2004/01/oasis-200401-wss-wssecurity-secext-1.0.xsd";
+
+    @BeforeClass
+    public void start() throws Exception {
+        begin("-Xmx256m", Map.of());
+    }
+
+    private JsonNode register(String name) throws Exception {
+        return offered("LookUpInstitution", "Institution Register", name);
+    }
+
+    /** Offers an operation at a port of its own contract, as one in front of the real service. */
+    private JsonNode facade(String name, String address, Map<String, Object> more) throws Exception {
+        JsonNode its = register(name);
+        Map<String, Object> soap = new java.util.HashMap<>(Map.of(
+                "address",
+                address,
+                "contract",
+                "Institution Register",
+                "port",
+                "RegisterPort",
+                "operation",
+                "LookUpInstitution"));
+        soap.putAll(more);
+        changed(its, Map.of("soap", soap));
+        return its;
+    }
+
+    private static String envelope(SoapVersion version, String headers, String body) {
+        return "<s:Envelope xmlns:s='" + version.envelope() + "'><s:Header>" + headers + "</s:Header><s:Body>" + body
+                + "</s:Body></s:Envelope>";
+    }
+
+    private static String lookUp(String number) {
+        return "<r:LookUpInstitution xmlns:r='" + REGISTER + "'><r:registrationNumber>" + number
+                + "</r:registrationNumber><r:requestedBy>DESK</r:requestedBy></r:LookUpInstitution>";
+    }
+
+    private HttpRequest.Builder at(String address) {
+        return HttpRequest.newBuilder(URI.create(product.address() + "/serve/" + address))
+                .header("Content-Type", "text/xml; charset=utf-8");
+    }
+
+    private HttpResponse<String> asked(JsonNode of, String address, String envelope) throws Exception {
+        return sent(at(address)
+                .header("X-Api-Key", of.get("key").asText())
+                .POST(HttpRequest.BodyPublishers.ofString(envelope))
+                .build());
+    }
+
+    /** Asks until what was saved just now is known. */
+    private HttpResponse<String> settled(JsonNode of, String address, String envelope) throws Exception {
+        until("it answers as SOAP", () -> {
+            try {
+                return asked(of, address, envelope).body().contains("Envelope");
+            } catch (Exception e) {
+                throw new AssertionError(e);
+            }
+        });
+        return asked(of, address, envelope);
+    }
+
+    private static Reply read(HttpResponse<String> answer) throws Exception {
+        return ReplyReader.read(answer.body().getBytes(StandardCharsets.UTF_8));
+    }
+
+    private static String fault(HttpResponse<String> answer) throws Exception {
+        Reply reply = read(answer);
+        assertNotNull(reply.fault(), answer.body());
+        return reply.fault().code() + ": " + reply.fault().reason();
+    }
+
+    private Contract described(String address) throws Exception {
+        String first = product.address() + "/serve/" + address + "?wsdl";
+        DocumentSource web = name -> {
+            try {
+                HttpResponse<byte[]> document = HTTP.send(
+                        HttpRequest.newBuilder(URI.create(name)).build(), HttpResponse.BodyHandlers.ofByteArray());
+                if (document.statusCode() != 200) {
+                    throw new IOException(name + " is answered by " + document.statusCode());
+                }
+                return document.body();
+            } catch (InterruptedException e) {
+                throw new IOException(e);
+            }
+        };
+        return ContractReader.read(List.of(first), web, true, ImportProgress.NONE);
+    }
+
+    @Test
+    public void aFlowIsDescribedAndCalledInBothVersionsOfSoap() throws Exception {
+        JsonNode its = register("Institutions by SOAP");
+        String path = its.get("path").asText().replaceFirst("/serve/", "");
+        changed(its, Map.of("soap", Map.of("operation", "FindInstitution")));
+        until("it is described", () -> {
+            try {
+                return sent(HttpRequest.newBuilder(URI.create(product.address() + "/serve/" + path + "?wsdl"))
+                                        .build())
+                                .statusCode()
+                        == 200;
+            } catch (Exception e) {
+                throw new AssertionError(e);
+            }
+        });
+        Contract own = described(path);
+        assertEquals(own.findings(), List.of());
+        assertEquals(own.operations().size(), 2);
+        assertEquals(own.services().get(0).ports().get(0).address(), product.address() + "/serve/" + path);
+
+        // imported and called from the bench, as any other service
+        JsonNode job =
+                client.post("/api/contracts/imports", Map.of("url", product.address() + "/serve/" + path + "?wsdl"));
+        JsonNode[] done = {job};
+        until("it is imported", () -> {
+            done[0] = get("/api/contracts/imports/" + job.get("id").asText());
+            return !done[0].get("state").asText().equals("running");
+        });
+        assertEquals(done[0].get("state").asText(), "done", done[0].toString());
+    }
+
+    @Test
+    public void messagesOfOurOwnDescriptionFitIt() throws Exception {
+        JsonNode its = register("Institutions described");
+        String path = its.get("path").asText().replaceFirst("/serve/", "");
+        changed(its, Map.of("soap", Map.of("operation", "FindInstitution")));
+        String namespace = "urn:wire-kettle:" + path.replace('/', ':');
+        String body = "<f:FindInstitution xmlns:f='" + namespace + "'><f:registrationNumber>RG-10696"
+                + "</f:registrationNumber><f:requestedBy>DESK</f:requestedBy></f:FindInstitution>";
+        settled(its, path, envelope(SoapVersion.SOAP_11, "", body));
+        Contract own = described(path);
+        assertEquals(own.check().problems(body.getBytes(StandardCharsets.UTF_8)), List.of());
+        for (SoapVersion version : SoapVersion.values()) {
+            HttpResponse<String> answer = asked(its, path, envelope(version, "", body));
+            assertEquals(answer.statusCode(), 200, answer.body());
+            Reply reply = read(answer);
+            assertEquals(reply.body().get(0).name().toString(), "{" + namespace + "}FindInstitutionResponse");
+            assertEquals(reply.body().get(0).textOf("registrationNumber"), "RG-10696");
+            String written = NodeWriter.write(reply.body().get(0), false);
+            assertEquals(own.check().problems(written.getBytes(StandardCharsets.UTF_8)), List.of(), written);
+            assertTrue(answer.body().contains(version.envelope()), answer.body());
+
+            // a fault of the service behind it is a declared fault of ours
+            HttpResponse<String> unknown = asked(its, path, envelope(version, "", body.replace("10696", "99999")));
+            Reply refused = read(unknown);
+            assertEquals(refused.fault().detail().get(0).name().toString(), "{" + namespace + "}Problem");
+            String problem = NodeWriter.write(refused.fault().detail().get(0), false);
+            assertEquals(own.check().problems(problem.getBytes(StandardCharsets.UTF_8)), List.of(), problem);
+            assertFalse(refused.fault().reason().isBlank());
+        }
+        // the same path answers JSON as before
+        assertEquals(post(its, KNOWN).statusCode(), 200);
+    }
+
+    @Test
+    public void aPortOfAGivenContractIsImplemented() throws Exception {
+        JsonNode its = facade("In front of the register", "test/front", Map.of());
+        HttpResponse<String> answer = settled(its, "test/front", envelope(SoapVersion.SOAP_11, "", lookUp("RG-10696")));
+        assertEquals(answer.statusCode(), 200, answer.body());
+        Contract given = described("test/front");
+        assertTrue(
+                given.operations().stream().anyMatch(each -> each.port().name().equals("RegisterPort")));
+        String written = NodeWriter.write(read(answer).body().get(0), false);
+        assertEquals(given.check().problems(written.getBytes(StandardCharsets.UTF_8)), List.of(), written);
+        assertEquals(read(answer).body().get(0).name().toString(), "{" + REGISTER + "}LookUpInstitutionResponse");
+        assertEquals(read(answer).body().get(0).textOf("registrationNumber"), "RG-10696");
+
+        // its typed fault comes through
+        HttpResponse<String> unknown = asked(its, "test/front", envelope(SoapVersion.SOAP_11, "", lookUp("RG-99999")));
+        assertEquals(unknown.statusCode(), 500);
+        Reply fault = read(unknown);
+        assertEquals(fault.fault().code(), "Client");
+        assertEquals(fault.fault().detail().get(0).name().toString(), "{" + REGISTER + "}UnknownInstitution");
+        String detail = NodeWriter.write(fault.fault().detail().get(0), false);
+        assertEquals(given.check().problems(detail.getBytes(StandardCharsets.UTF_8)), List.of(), detail);
+    }
+
+    @Test
+    public void whatIsWrongWithARequestIsToldAsAFault() throws Exception {
+        JsonNode its = facade("Front with wrong callers", "test/wrong-callers", Map.of());
+        String good = envelope(SoapVersion.SOAP_11, "", lookUp("RG-10696"));
+        settled(its, "test/wrong-callers", good);
+        String[][] wrong = {
+            {good.replace("</r:LookUpInstitution>", "<r:loud/></r:LookUpInstitution>"), "Client: ", "loud"},
+            {envelope(SoapVersion.SOAP_11, "", "<x/>"), "Client: ", "no operation here takes x"},
+            {envelope(SoapVersion.SOAP_11, "", ""), "Client: ", "no body"},
+            {envelope(SoapVersion.SOAP_12, "", lookUp("RG-1")), "VersionMismatch: ", "SOAP 1.1"},
+            {good.replace(SoapVersion.SOAP_11.envelope(), "urn:later"), "VersionMismatch: ", "urn:later"},
+            {
+                envelope(SoapVersion.SOAP_11, "<m:Must xmlns:m='urn:m' s:mustUnderstand='1'/>", lookUp("RG-1")),
+                "MustUnderstand: ",
+                "Must"
+            },
+            {"<!DOCTYPE a [<!ENTITY b SYSTEM 'file:///etc/hostname'>]>" + good, "Client: ", ""},
+            {good.substring(0, 90), "Client: ", ""},
+            {"<a>".repeat(100_000), "Client: ", ""},
+        };
+        for (String[] each : wrong) {
+            String told = fault(asked(its, "test/wrong-callers", each[0]));
+            assertTrue(told.startsWith(each[1]) && told.contains(each[2]), told);
+        }
+        HttpResponse<String> large = asked(its, "test/wrong-callers", good + " ".repeat(1_100_000));
+        assertEquals(large.statusCode(), 413);
+        assertTrue(fault(large).contains("at most"), large.body());
+        assertEquals(asked(its, "test/wrong-callers", good).statusCode(), 200);
+    }
+
+    @Test
+    public void aKeyIsShownAsAHeaderAsBasicOrAsATokenOfAUser() throws Exception {
+        JsonNode its = facade("Front with keys", "test/keyed", Map.of("token", true));
+        String good = envelope(SoapVersion.SOAP_11, "", lookUp("RG-10696"));
+        settled(its, "test/keyed", good);
+        String key = its.get("key").asText();
+        String basic = Base64.getEncoder().encodeToString(("partner:" + key).getBytes(StandardCharsets.UTF_8));
+        assertEquals(
+                sent(at("test/keyed")
+                                .header("Authorization", "Basic " + basic)
+                                .POST(HttpRequest.BodyPublishers.ofString(good))
+                                .build())
+                        .statusCode(),
+                200);
+        for (String[] each : new String[][] {{"first", key, "200"}, {"other", key, "401"}, {"first", "no", "401"}}) {
+            String token = "<w:Security xmlns:w='" + WSSE + "' s:mustUnderstand='1'><w:UsernameToken><w:Username>"
+                    + each[0] + "</w:Username><w:Password>" + each[1]
+                    + "</w:Password></w:UsernameToken></w:Security>";
+            HttpResponse<String> answer = sent(at("test/keyed")
+                    .POST(HttpRequest.BodyPublishers.ofString(envelope(SoapVersion.SOAP_11, token, lookUp("RG-10696"))))
+                    .build());
+            assertEquals(answer.statusCode(), Integer.parseInt(each[2]), answer.body());
+        }
+        HttpResponse<String> none = sent(
+                at("test/keyed").POST(HttpRequest.BodyPublishers.ofString(good)).build());
+        assertEquals(none.statusCode(), 401);
+        assertTrue(fault(none).startsWith("Client: "), none.body());
+    }
+
+    @Test
+    public void thePartnersRetryGetsTheKeptAnswer() throws Exception {
+        JsonNode its = facade("Front with retries", "test/retries", Map.of());
+        String id = "<a:MessageID xmlns:a='http://www.w3.org/2005/08/addressing'>urn:uuid:7</a:MessageID>";
+        settled(its, "test/retries", envelope(SoapVersion.SOAP_11, "", lookUp("RG-10696")));
+        String request = envelope(SoapVersion.SOAP_11, id, lookUp("RG-10696"));
+        HttpResponse<String> first = asked(its, "test/retries", request);
+        HttpResponse<String> again = asked(its, "test/retries", request);
+        assertEquals(again.body(), first.body());
+        assertEquals(again.headers().firstValue("Wire-Kettle-Again").orElse(""), "true");
+        assertTrue(first.body().contains("RelatesTo") && first.body().contains("urn:uuid:7"), first.body());
+        HttpResponse<String> other = asked(its, "test/retries", envelope(SoapVersion.SOAP_11, id, lookUp("RG-10400")));
+        assertTrue(fault(other).contains("Something else was sent"), other.body());
+    }
+
+    @Test
+    public void whatCannotBeSavedIsToldAtOnce() throws Exception {
+        JsonNode its = facade("Front of one", "test/one", Map.of());
+        JsonNode second = register("Front of another");
+        String path = "/api/triggers/" + second.get("trigger").asLong();
+        Map<String, Object> good = Map.of(
+                "address",
+                "test/one",
+                "contract",
+                "Institution Register",
+                "port",
+                "RegisterPort",
+                "operation",
+                "LookUpInstitution");
+        Object[][] wrong = {
+            {good, 409, "operation-taken"},
+            {Map.of("address", "test/one"), 409, "address-taken"},
+            {Map.of("address", "test/{no}"), 400, "bad-address"},
+            {Map.of("contract", "Nowhere", "operation", "Ask"), 400, "no-contract"},
+            {Map.of("contract", "Institution Register", "operation", "Ask"), 400, "no-operation"},
+            {Map.of("operation", "two words"), 400, "bad-operation"},
+        };
+        for (Object[] each : wrong) {
+            ProductClient.Answer answer = client.send(
+                    "PUT",
+                    path,
+                    Map.of("spec", Map.of("path", "test/front-of-another", "soap", each[0])),
+                    Map.of("If-Match", "\"1\""));
+            assertEquals(answer.status(), each[1], answer.text());
+            assertEquals(answer.json().get("code").asText(), each[2]);
+        }
+        assertNotNull(its);
+    }
+}
