@@ -157,7 +157,7 @@ export function ContractPage() {
             <Button onClick={() => navigate(tried)}>Try</Button>
           </Tooltip>
         )}
-        {chosen?.callable && me.build && <Button onClick={() => setOffering(true)}>Offer as JSON</Button>}
+        {chosen?.callable && me.build && <Button onClick={() => setOffering(true)}>Offer to callers</Button>}
         {chosen?.callable && (
           <Button type="primary" onClick={() => navigate(built)}>
             Build a flow

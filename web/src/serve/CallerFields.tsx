@@ -1,5 +1,6 @@
 import { Button, Checkbox, Form, Input, InputNumber, Select } from 'antd';
 import type { TriggerSpec } from '../api/types';
+import { SoapFields } from './SoapFields';
 
 type Bound = 'seconds' | 'atOnce' | 'kilobytes' | 'memorySeconds' | 'keepHours';
 type Header = NonNullable<TriggerSpec['headers']>[number];
@@ -59,6 +60,7 @@ export function CallerFields({
           'seconds an answer to GET is given again, without a record',
           'never',
         )}
+      <SoapFields spec={spec} set={set} />
       <Form.Item label="Nobody waits">
         <Checkbox checked={spec.later ?? false} onChange={(e) => set({ later: e.target.checked })}>
           it is taken at once, and the answer asked for later

@@ -11,6 +11,7 @@ import { TimePlot } from '../shared/TimePlot';
 import { AskPanel } from './AskPanel';
 import { CallerKeys } from './CallerKeys';
 import css from './callers.module.css';
+import { SoapAddress } from './OfferDialog';
 import { OfferFields, type OpenApi } from './OfferFields';
 
 const PERIODS = [
@@ -225,7 +226,12 @@ function ReadAndTry({ trigger }: { trigger: Trigger }) {
       <Trouble error={document.error} />
       {document.data && (
         <div className={css.read}>
-          <OfferFields document={document.data} path={trigger.spec.path ?? ''} trigger={trigger.id} />
+          <div>
+            {trigger.spec.soap && (
+              <SoapAddress path={`/serve/${trigger.spec.soap.address ?? trigger.spec.path}`} />
+            )}
+            <OfferFields document={document.data} path={trigger.spec.path ?? ''} trigger={trigger.id} />
+          </div>
           <AskPanel path={`/serve/${trigger.spec.path}`} known="" sample={sampleOf(document.data)} />
         </div>
       )}

@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { Button, Form, Input, Modal, Select, Typography } from 'antd';
+import { Button, Checkbox, Form, Input, Modal, Segmented, Select, Typography } from 'antd';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../api/client';
@@ -9,7 +9,7 @@ import { useEnvironment, useEnvironments } from '../shared/environment';
 import { Trouble } from '../shared/parts';
 import { AskPanel } from './AskPanel';
 
-/** Offers an operation to callers as JSON, and asks it at once. */
+/** Offers an operation to callers, as JSON or as SOAP, and asks it at once. */
 export function OfferDialog({
   contract,
   operation,
@@ -24,6 +24,8 @@ export function OfferDialog({
   const environments = useEnvironments();
   const [environment, setEnvironment] = useState(chosen);
   const [name, setName] = useState('');
+  const [soap, setSoap] = useState(false);
+  const [wholePort, setWholePort] = useState(false);
   const [made, setMade] = useState<{ offer: Offer; sample: string }>();
   const [error, setError] = useState<unknown>();
   const [busy, setBusy] = useState(false);
@@ -38,6 +40,8 @@ export function OfferDialog({
         operation: operation.key,
         environment,
         name: name || undefined,
+        soap: soap || undefined,
+        wholePort: (soap && wholePort) || undefined,
       });
       const flow = await api.get<Flow>(`/flows/${its.flow}`);
       const read = flow.file.stages[0] as ReadStage;
@@ -53,7 +57,7 @@ export function OfferDialog({
     <Modal
       open
       width={760}
-      title={made ? `${operation.key} answers JSON` : `Offer ${operation.key} as JSON`}
+      title={made ? `${operation.key} answers ${soap ? 'SOAP and JSON' : 'JSON'}` : `Offer ${operation.key}`}
       okText="Offer"
       okButtonProps={{ loading: busy }}
       footer={made ? null : undefined}
@@ -86,18 +90,42 @@ export function OfferDialog({
               options={environments.map((e) => ({ value: e.name, label: e.name }))}
             />
           </Form.Item>
-          <Form.Item label="Flow">
+          {operation.protocol.startsWith('SOAP') && (
+            <Form.Item label="As">
+              <Segmented
+                value={soap ? 'soap' : 'json'}
+                onChange={(v) => setSoap(v === 'soap')}
+                options={[
+                  { value: 'json', label: 'JSON' },
+                  { value: 'soap', label: 'SOAP, by the same contract' },
+                ]}
+              />
+              {soap && (
+                <Checkbox
+                  className="gap-above-s"
+                  checked={wholePort}
+                  onChange={(e) => setWholePort(e.target.checked)}
+                >
+                  all of {operation.port}, a flow for each operation
+                </Checkbox>
+              )}
+            </Form.Item>
+          )}
+          <Form.Item label="Flow" hidden={soap && wholePort}>
             <Input
               aria-label="Name of the flow"
-              placeholder={`${operation.key} as JSON`}
+              placeholder={`${operation.key} as ${soap ? 'SOAP' : 'JSON'}`}
               value={name}
               onChange={(e) => setName(e.target.value)}
               onPressEnter={() => void offer()}
             />
           </Form.Item>
           <p className="dim">
-            Its input mirrors the request, its answer the reply; a fault becomes problem details. All of it
-            can be changed like any flow.
+            {soap
+              ? 'It stands in front of the real service: the request goes on to it, its reply and its faults come' +
+                ' back. All of it can be changed like any flow, and what is answered by JSON is told, too.'
+              : 'Its input mirrors the request, its answer the reply; a fault becomes problem details. All of it' +
+                ' can be changed like any flow.'}
           </p>
         </Form>
       )}
@@ -110,6 +138,7 @@ export function OfferDialog({
             </Typography.Text>
             : it is told this once. Others are made with the flow’s triggers.
           </p>
+          {made.offer.soap && <SoapAddress path={made.offer.soap} operations={made.offer.operations} />}
           <AskPanel path={made.offer.path} known={made.offer.key ?? ''} sample={made.sample} />
         </div>
       )}
@@ -128,5 +157,18 @@ export function OfferDialog({
         </p>
       )}
     </Modal>
+  );
+}
+
+/** Where a service answers, and where it is described. */
+export function SoapAddress({ path, operations }: { path: string; operations?: number }) {
+  return (
+    <p className="flush">
+      As SOAP it answers at <span className="mono">{path}</span>
+      {operations !== undefined && operations > 1 && <> with {operations} operations</>}:{' '}
+      <a href={`${path}?wsdl`} target="_blank" rel="noreferrer">
+        service description
+      </a>
+    </p>
   );
 }

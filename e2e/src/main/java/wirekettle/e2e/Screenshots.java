@@ -147,7 +147,7 @@ public final class Screenshots {
     /** An operation that answers JSON, asked at once. */
     private static void offered(Browser browser, Path folder) throws IOException {
         browser.open("/contracts/1?operation=LookUpInstitution");
-        browser.press("Offer as JSON");
+        browser.press("Offer to callers");
         browser.click(By.cssSelector(".ant-modal-footer .ant-btn-primary"));
         browser.seeText("answers JSON");
         browser.see("[aria-label=Request]")

@@ -1,6 +1,7 @@
 package wirekettle.e2e;
 
 import static org.testng.Assert.assertEquals;
+import static org.testng.Assert.assertTrue;
 
 import org.openqa.selenium.By;
 import org.openqa.selenium.Keys;
@@ -13,7 +14,7 @@ public class OfferPageTest extends FlowEditing {
     public void anOperationIsOfferedAndAskedAtOnce() throws Exception {
         ProductClient client = product.client();
         browser.open("/contracts/1?operation=LookUpInstitution");
-        browser.press("Offer as JSON");
+        browser.press("Offer to callers");
         browser.seeText("A flow is built, published there, and answers at once.");
         browser.click(By.cssSelector(".ant-modal-footer .ant-btn-primary"));
         browser.seeText("LookUpInstitution answers JSON");
@@ -89,5 +90,35 @@ public class OfferPageTest extends FlowEditing {
                 .getAttribute("value")
                 .contains("\"collect\" : \"2"));
         saved();
+    }
+
+    @Test
+    public void anOperationIsOfferedByItsOwnContractAndThenDescribedFromItsFlow() {
+        browser.open("/contracts/1?operation=LookUpInstitution");
+        browser.press("Offer to callers");
+        browser.clickText("SOAP, by the same contract");
+        browser.see("[aria-label='Name of the flow']").sendKeys("In front of the register");
+        browser.click(By.cssSelector(".ant-modal-footer .ant-btn-primary"));
+        browser.seeText("LookUpInstitution answers SOAP and JSON");
+        browser.seeText("/serve/test/institution-register/register-port");
+        browser.press("Keys and limits");
+
+        browser.click("button.linkish.left");
+        browser.seeText("the contract Institution Register");
+        browser.see("[aria-label='SOAP address']").sendKeys(Keys.chord(Keys.CONTROL, "a"), Keys.DELETE);
+        browser.pointAt(".ant-modal .ant-select-allow-clear");
+        browser.click(".ant-modal .ant-select-clear");
+        browser.see("[aria-label='Name of the operation']").sendKeys("FindInstitution");
+        browser.click(By.cssSelector(".ant-modal-footer .ant-btn-primary"));
+        browser.until("it is saved", () -> browser.driver()
+                .findElements(By.cssSelector(".ant-modal-footer"))
+                .isEmpty());
+        browser.open(browser.location().replaceFirst("https?://[^/]+", "").replace("/triggers", "/callers?show=try"));
+        browser.seeText("As SOAP it answers at");
+        String wsdl = (String) browser.driver()
+                .executeAsyncScript("const done = arguments[0];"
+                        + "const again = () => fetch('/serve/test/in-front-of-the-register?wsdl').then(a => a.text())"
+                        + ".then(t => t.includes('FindInstitution') ? done(t) : setTimeout(again, 200)); again();");
+        assertTrue(wsdl.contains("FindInstitutionResponse"), wsdl);
     }
 }

@@ -22,6 +22,8 @@ import wirekettle.core.contract.ContractReader;
 import wirekettle.core.contract.DocumentSource;
 import wirekettle.core.contract.ImportProgress;
 import wirekettle.core.contract.SoapVersion;
+import wirekettle.core.schema.Picks;
+import wirekettle.core.soap.ExampleEnvelope;
 import wirekettle.core.soap.Reply;
 import wirekettle.core.soap.ReplyReader;
 import wirekettle.core.value.NodeWriter;
@@ -141,14 +143,56 @@ public class SoapCallersApiTest extends CallersFixture {
         assertEquals(own.services().get(0).ports().get(0).address(), product.address() + "/serve/" + path);
 
         // imported and called from the bench, as any other service
-        JsonNode job =
-                client.post("/api/contracts/imports", Map.of("url", product.address() + "/serve/" + path + "?wsdl"));
-        JsonNode[] done = {job};
+        String host = product.address().replaceFirst("https?://", "");
+        client.post("/api/allowed-hosts", Map.of("host", host));
+        JsonNode job = client.post("/api/imports", Map.of("address", product.address() + "/serve/" + path + "?wsdl"));
+        JsonNode[] read = {job};
         until("it is imported", () -> {
-            done[0] = get("/api/contracts/imports/" + job.get("id").asText());
-            return !done[0].get("state").asText().equals("running");
+            read[0] = get("/api/imports/" + job.get("id").asLong());
+            return !read[0].get("state").asText().equals("reading");
         });
-        assertEquals(done[0].get("state").asText(), "done", done[0].toString());
+        assertEquals(read[0].get("state").asText(), "done", read[0].toString());
+        JsonNode contract =
+                client.get("/api/contracts/" + read[0].get("contract").asLong());
+        long endpoint = client.put("/api/endpoints", Map.of("name", "Ourselves"))
+                .get("id")
+                .asLong();
+        for (Contract.Offered each : own.operations()) {
+            String address = "/api/endpoints/" + endpoint + "/environments/Test";
+            Map<String, Object> settings = Map.of(
+                    "headers",
+                    List.of(Map.of("name", "X-Api-Key", "value", its.get("key").asText())));
+            client.put(address, Map.of("address", product.address() + "/serve/" + path, "settings", settings));
+            String namespace = "urn:wire-kettle:" + path.replace('/', ':');
+            JsonNode call = client.post(
+                    "/api/bench/calls",
+                    Map.of(
+                            "contract",
+                            contract.get("id").asLong(),
+                            "port",
+                            each.port().name(),
+                            "operation",
+                            "FindInstitution",
+                            "endpoint",
+                            "Ourselves",
+                            "environment",
+                            "Test",
+                            "text",
+                            envelope(
+                                    each.port().soapVersion(),
+                                    "",
+                                    "<f:FindInstitution xmlns:f='" + namespace
+                                            + "'><f:registrationNumber>RG-10696</f:registrationNumber>"
+                                            + "<f:requestedBy>DESK</f:requestedBy></f:FindInstitution>"),
+                            "confirmed",
+                            true));
+            JsonNode[] ended = {call};
+            until("it is answered", () -> {
+                ended[0] = get("/api/bench/calls/" + call.get("id").asLong());
+                return !ended[0].get("state").asText().equals("running");
+            });
+            assertTrue(ended[0].toString().contains("FindInstitutionResponse"), ended[0].toString());
+        }
     }
 
     @Test
@@ -279,6 +323,52 @@ public class SoapCallersApiTest extends CallersFixture {
         assertTrue(first.body().contains("RelatesTo") && first.body().contains("urn:uuid:7"), first.body());
         HttpResponse<String> other = asked(its, "test/retries", envelope(SoapVersion.SOAP_11, id, lookUp("RG-10400")));
         assertTrue(fault(other).contains("Something else was sent"), other.body());
+    }
+
+    @Test
+    public void aWholePortIsOfferedInOneAction() throws Exception {
+        JsonNode its = client.post(
+                "/api/offers",
+                Map.of(
+                        "contract",
+                        "Vanline Desk",
+                        "operation",
+                        "BookTransport",
+                        "environment",
+                        "Test",
+                        "soap",
+                        true,
+                        "wholePort",
+                        true));
+        String address = its.get("soap").asText();
+        assertTrue(its.get("operations").asInt() > 1, its.toString());
+        Contract[] given = {null};
+        until("it is described", () -> {
+            try {
+                given[0] = described(address.replaceFirst("/serve/", ""));
+                return true;
+            } catch (Exception e) {
+                return false;
+            }
+        });
+        Contract.Offered booking = given[0].operations().stream()
+                .filter(each -> each.operation().name().equals("BookTransport"))
+                .findFirst()
+                .orElseThrow();
+        ExampleEnvelope example =
+                ExampleEnvelope.of(given[0], booking.operation().input(), true, Picks.NONE);
+        String request = example.text(booking.port().soapVersion(), false);
+        String at = address.replaceFirst("/serve/", "");
+        HttpResponse<String> stranger = asked(its, at, request);
+        assertTrue(fault(stranger).contains("this desk may not book"), stranger.body());
+        HttpResponse<String> answer = asked(its, at, request.replace("AA11", "HC07"));
+        Reply reply = read(answer);
+        String written = NodeWriter.write(
+                reply.fault() == null
+                        ? reply.body().get(0)
+                        : reply.fault().detail().get(0),
+                false);
+        assertEquals(given[0].check().problems(written.getBytes(StandardCharsets.UTF_8)), List.of(), written);
     }
 
     @Test

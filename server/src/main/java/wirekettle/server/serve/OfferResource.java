@@ -1,10 +1,13 @@
 package wirekettle.server.serve;
 
 import com.fasterxml.jackson.annotation.JsonInclude;
+import com.fasterxml.jackson.core.type.TypeReference;
 import jakarta.inject.Inject;
 import jakarta.transaction.Transactional;
 import jakarta.ws.rs.POST;
 import jakarta.ws.rs.Path;
+import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
@@ -25,7 +28,9 @@ import wirekettle.server.signin.CurrentPerson;
 import wirekettle.server.signin.Needs;
 import wirekettle.server.signin.Right;
 import wirekettle.server.signin.Tokens;
+import wirekettle.server.triggers.CallerChecks;
 import wirekettle.server.triggers.TriggerMapper;
+import wirekettle.server.triggers.TriggerSpec;
 import wirekettle.server.triggers.Triggers;
 import wirekettle.server.web.Edits;
 import wirekettle.server.web.Json;
@@ -62,6 +67,9 @@ public class OfferResource {
     CallerKeyMapper keys;
 
     @Inject
+    CallerChecks callers;
+
+    @Inject
     CurrentPerson current;
 
     /**
@@ -69,12 +77,21 @@ public class OfferResource {
      *
      * @param environment where it answers; what is live is published by a person who compares
      * @param name the flow's name, null for one made of the operation's
+     * @param soap whether it is offered as SOAP, too: as an operation of the same port, at an address of ours
+     * @param wholePort whether all operations of its port are offered, a flow each
      */
     @Schema(
             name = "NewOffer",
             requiredProperties = {"contract", "operation", "environment"})
     public record Wanted(
-            String contract, String service, String port, String operation, String environment, String name) {}
+            String contract,
+            String service,
+            String port,
+            String operation,
+            String environment,
+            String name,
+            Boolean soap,
+            Boolean wholePort) {}
 
     /**
      * An operation that is offered.
@@ -82,13 +99,15 @@ public class OfferResource {
      * @param flow the flow that answers
      * @param trigger what makes it answer; null where the flow is to be published first
      * @param path where, behind the server's address
+     * @param soap where it answers as SOAP, null where it does not
      * @param key a first key, told this once
+     * @param operations how many were offered together
      */
     @Schema(
             name = "Offer",
-            requiredProperties = {"flow"})
+            requiredProperties = {"flow", "operations"})
     @JsonInclude(JsonInclude.Include.NON_NULL)
-    public record Made(long flow, Long trigger, String path, String key) {
+    public record Made(long flow, Long trigger, String path, String soap, String key, int operations) {
         @Override
         public String toString() {
             return "Made[" + flow + "]";
@@ -96,8 +115,9 @@ public class OfferResource {
     }
 
     /**
-     * Offers an operation as JSON: a flow whose input and answer mirror its messages is made, published where that is
-     * not live, and answers at a path of its own.
+     * Offers an operation: a flow whose input and answer mirror its messages is made, published where that is not live,
+     * and answers at a path of its own. As SOAP it stands in front of the real service, and may be changed like any
+     * flow.
      */
     @POST
     @Needs(Right.BUILD)
@@ -112,11 +132,34 @@ public class OfferResource {
         }
         Contract.Offered offered = contract.operation(given.service(), given.port(), given.operation())
                 .orElseThrow(() -> Problem.missing("operation"));
+        boolean whole = Boolean.TRUE.equals(given.wholePort());
+        List<Contract.Offered> all = !whole
+                ? List.of(offered)
+                : offered.port().operations().stream()
+                        .map(each -> new Contract.Offered(offered.service(), offered.port(), each))
+                        .toList();
+        String key = Tokens.random();
+        Made first = null;
+        for (Contract.Offered each : all) {
+            Made made = offer(given, environment, contract, each, key, all.size());
+            boolean asked = each.operation().key().equals(given.operation());
+            first = first == null || asked ? made : first;
+        }
+        return first;
+    }
+
+    private Made offer(
+            Wanted given,
+            Environment environment,
+            Contract contract,
+            Contract.Offered offered,
+            String key,
+            int together) {
+        boolean soap = Boolean.TRUE.equals(given.soap());
+        boolean named = given.name() != null && !given.name().isBlank() && together == 1;
         String name = Edits.name(
                 "A flow",
-                given.name() == null || given.name().isBlank()
-                        ? offered.operation().name() + " as JSON"
-                        : given.name());
+                named ? given.name() : offered.operation().key().replace('#', ' ') + (soap ? " as SOAP" : " as JSON"));
         Edits.free("flow", name, flows.byName(name));
         boolean reads = contracts.effect(given.contract(), offered.operation()).equals("reads");
         Delivery delivery = Delivery.of(reads ? Delivery.Effect.READS : Delivery.Effect.CHANGES, AT_ONCE);
@@ -126,7 +169,8 @@ public class OfferResource {
             String why = flow.problems().isEmpty()
                     ? "a stage is not finished"
                     : flow.problems().get(0).message();
-            throw new Problem(422, "not-offered", "This operation cannot be offered as it is: " + why + ".");
+            throw new Problem(
+                    422, "not-offered", offered.operation().key() + " cannot be offered as it is: " + why + ".");
         }
         if (!offered.port().address().isBlank() && !environment.live()) {
             endpoints.addressUnlessSet(
@@ -135,20 +179,35 @@ public class OfferResource {
         long id = flows.add(name, current.name());
         flows.keep(id, 1, file.text(), current.name());
         if (environment.live()) {
-            return new Made(id, null, null, null);
+            return new Made(id, null, null, null, null, together);
         }
-        publications.publish(id, environment.name(), 1, "offered as JSON", 0, current.name());
+        publications.publish(id, environment.name(), 1, "offered", 0, current.name());
         String path = path(environment.name(), name);
-        long trigger = triggers.add(
-                id, environment.name(), "http", Json.write(Map.of("path", path, "get", reads)), true, current.name());
-        String key = Tokens.random();
+        Map<String, Object> spec = new HashMap<>(Map.of("path", path, "get", reads));
+        String address = words(environment.name()) + "/" + words(given.contract()) + "/"
+                + words(offered.port().name());
+        if (soap) {
+            spec.put(
+                    "soap",
+                    new TriggerSpec.Soap(
+                            address,
+                            given.contract(),
+                            offered.service().name(),
+                            offered.port().name(),
+                            offered.operation().key(),
+                            null,
+                            null));
+        }
+        TriggerSpec checked = Json.read(Json.write(spec), new TypeReference<>() {});
+        callers.check(0, name, checked);
+        long trigger = triggers.add(id, environment.name(), "http", Json.write(checked), true, current.name());
         keys.add(trigger, FIRST_KEY, Tokens.hash(key), null, null, current.name());
-        return new Made(id, trigger, "/serve/" + path, key);
+        return new Made(id, trigger, "/serve/" + path, soap ? "/serve/" + address : null, key, together);
     }
 
     /** Returns a path nothing answers at: {@code test/look-up-institution}. */
     private String path(String environment, String name) {
-        String wanted = words(environment) + "/" + words(name.replaceFirst(" as JSON$", ""));
+        String wanted = words(environment) + "/" + words(name.replaceFirst(" as (JSON|SOAP)$", ""));
         String path = wanted;
         Set<String> taken = triggers.ofKind("http").stream()
                 .map(row -> Triggers.spec(row).path())

@@ -29,7 +29,7 @@ public class CallerChecks {
      * @param flow its flow's name
      * @throws Problem with what is wrong
      */
-    void check(long id, String flow, TriggerSpec spec) {
+    public void check(long id, String flow, TriggerSpec spec) {
         CallerPath path = CallerPath.of(spec.path());
         for (TriggerMapper.Row other : mapper.ofKind("http")) {
             if (other.id() != id && path.same(CallerPath.of(Triggers.spec(other).path()))) {
