@@ -24,6 +24,9 @@ const FlowPage = lazy(() => import('./flows/FlowPage').then((m) => ({ default: m
 const PublishPage = lazy(() => import('./publish/PublishPage').then((m) => ({ default: m.PublishPage })));
 const CallersPage = lazy(() => import('./serve/CallersPage').then((m) => ({ default: m.CallersPage })));
 const TriggersPage = lazy(() => import('./triggers/TriggersPage').then((m) => ({ default: m.TriggersPage })));
+const LinkPage = lazy(() => import('./ask/LinkPage').then((m) => ({ default: m.LinkPage })));
+const PersonPage = lazy(() => import('./ask/PersonPage').then((m) => ({ default: m.PersonPage })));
+const AskPageList = lazy(() => import('./ask/AskPageList').then((m) => ({ default: m.AskPageList })));
 const RunList = lazy(() => import('./runs/RunList').then((m) => ({ default: m.RunList })));
 const CorrectPage = lazy(() => import('./runs/CorrectPage').then((m) => ({ default: m.CorrectPage })));
 const FindRecords = lazy(() => import('./runs/FindRecords').then((m) => ({ default: m.FindRecords })));
@@ -37,7 +40,18 @@ const SimulatorPage = lazy(() =>
   import('./simulators/SimulatorPage').then((m) => ({ default: m.SimulatorPage })),
 );
 
+/** Whoever has a link asks without signing in. */
 export function App() {
+  return useLocation().pathname.startsWith('/ask/') ? (
+    <Suspense fallback={<Spin className="waiting" />}>
+      <LinkPage />
+    </Suspense>
+  ) : (
+    <Workplace />
+  );
+}
+
+function Workplace() {
   const client = useQueryClient();
   const location = useLocation();
   const me = useQuery({ queryKey: ['me'], queryFn: () => api.get<Person>('/me'), staleTime: Infinity });
@@ -68,6 +82,8 @@ export function App() {
             <Route path="/flows/:id/publish" element={<PublishPage />} />
             <Route path="/flows/:id/triggers" element={<TriggersPage />} />
             <Route path="/flows/:id/callers" element={<CallersPage />} />
+            <Route path="/pages" element={<AskPageList />} />
+            <Route path="/pages/:id" element={<PersonPage />} />
             <Route path="/runs" element={<RunList />} />
             <Route path="/runs/:id" element={<RunPage />} />
             <Route path="/runs/:id/correct" element={<CorrectPage />} />

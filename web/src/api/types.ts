@@ -108,3 +108,6 @@ export type TriggerEvent = S['TriggerEvent'];
 export type Times = S['Times'];
 export type WorkingDays = S['WorkingDays'];
 export type Page<T> = { items: T[]; total: number };
+export type AskPage = S['AskPage'];
+export type AskField = S['AskPage']['fields'][number];
+export type AskPageSummary = S['AskPageSummary'];

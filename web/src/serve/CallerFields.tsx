@@ -1,5 +1,6 @@
 import { Button, Checkbox, Form, Input, InputNumber, Select } from 'antd';
 import type { TriggerSpec } from '../api/types';
+import { PageFields } from './PageFields';
 import { SoapFields } from './SoapFields';
 
 type Bound = 'seconds' | 'atOnce' | 'kilobytes' | 'memorySeconds' | 'keepHours';
@@ -7,9 +8,11 @@ type Header = NonNullable<TriggerSpec['headers']>[number];
 
 /** Where a flow answers callers, and within what bounds. */
 export function CallerFields({
+  flowId,
   spec,
   set,
 }: {
+  flowId: string;
   spec: TriggerSpec;
   set: (part: Partial<TriggerSpec>) => void;
 }) {
@@ -61,6 +64,7 @@ export function CallerFields({
           'never',
         )}
       <SoapFields spec={spec} set={set} />
+      <PageFields flowId={flowId} spec={spec} set={set} />
       <Form.Item label="Nobody waits">
         <Checkbox checked={spec.later ?? false} onChange={(e) => set({ later: e.target.checked })}>
           it is taken at once, and the answer asked for later

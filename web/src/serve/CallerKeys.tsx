@@ -7,7 +7,14 @@ import { Trouble, When } from '../shared/parts';
 import { useMe } from '../shared/useMe';
 
 /** The keys callers show at one path: who has one, until when, and when it was used last. */
-export function CallerKeys({ trigger }: { trigger: number }) {
+export function CallerKeys({
+  trigger,
+  page,
+}: {
+  trigger: number;
+  /** The path of the page for people, where there is one: a key makes a link to it. */
+  page?: string;
+}) {
   const client = useQueryClient();
   const { modal } = App.useApp();
   const me = useMe();
@@ -105,6 +112,15 @@ export function CallerKeys({ trigger }: { trigger: number }) {
             {made.key}
           </Typography.Text>
           : it is told this once.
+          {page && (
+            <>
+              {' '}
+              The page with it:{' '}
+              <Typography.Text copyable>
+                {`${window.location.origin}/ask/${page}#${made.key}`}
+              </Typography.Text>
+            </>
+          )}
         </p>
       )}
       <Table<CallerKey>

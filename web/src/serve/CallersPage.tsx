@@ -71,7 +71,11 @@ export function CallersPage() {
             items={[
               { key: 'seen', label: 'What was asked', children: <Seen trigger={trigger} /> },
               { key: 'try', label: 'Read and try', children: <ReadAndTry trigger={trigger} /> },
-              { key: 'keys', label: 'Keys', children: <CallerKeys trigger={trigger.id} /> },
+              {
+                key: 'keys',
+                label: 'Keys',
+                children: <CallerKeys trigger={trigger.id} page={trigger.spec.page && trigger.spec.path} />,
+              },
             ]}
           />
         </>
@@ -95,6 +99,7 @@ function Address({ trigger }: { trigger: Trigger }) {
           nothing is in force: publish it
         </Link>
       )}
+      {trigger.spec.page && trigger.active && <Link to={`/pages/${trigger.id}`}>the page for people</Link>}
       {!trigger.active && <span className="chip failure">not active</span>}
     </div>
   );

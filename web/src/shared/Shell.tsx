@@ -17,6 +17,7 @@ const SCREENS = [
   ['/datasets', 'Datasets'],
   ['/flows', 'Flows'],
   ['/runs', 'Runs'],
+  ['/pages', 'Pages'],
   ['/settings', 'Settings'],
 ] as const;
 

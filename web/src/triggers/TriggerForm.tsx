@@ -97,7 +97,7 @@ export function TriggerForm({
         {kind === 'clock' && <ClockFields spec={spec} set={set} />}
         {kind === 'file' && <FileFields spec={spec} set={set} />}
         {kind === 'flow' && <FlowFields flowId={flowId} spec={spec} set={set} />}
-        {kind === 'http' && <CallerFields spec={spec} set={set} />}
+        {kind === 'http' && <CallerFields flowId={flowId} spec={spec} set={set} />}
         {kind !== 'file' && kind !== 'http' && (
           <Form.Item label="While one runs">
             <Radio.Group

@@ -72,7 +72,7 @@ export function TriggersPage() {
           expandable={{
             expandedRowRender: (t) => (
               <>
-                {t.kind === 'http' && <CallerKeys trigger={t.id} />}
+                {t.kind === 'http' && <CallerKeys trigger={t.id} page={t.spec.page && t.spec.path} />}
                 <TriggerEvents trigger={t} />
               </>
             ),

@@ -23,6 +23,9 @@ import org.openqa.selenium.support.ui.WebDriverWait;
 
 /** Headless Chromium on one product, with waits instead of pauses. */
 public final class Browser implements AutoCloseable {
+    /** How wide a page is, in pixels, unless a test says otherwise. */
+    public static final int WIDTH = 1280;
+
     // a path that compares every element with its children takes the page's thread longer than what it waits for
     private static final String INNERMOST = "const found = [];"
             + "const has = e => e.textContent.replace(/[ \\t\\r\\n]+/g, ' ').trim().includes(arguments[0]);"
@@ -60,9 +63,14 @@ public final class Browser implements AutoCloseable {
                         .build(),
                 options);
         // headless windows count their frame: make the page itself 1280×800
+        wide(WIDTH);
+    }
+
+    /** Makes the page so many pixels wide; what is narrower than a tablet is a telephone. */
+    public void wide(int pixels) {
         driver.executeCdpCommand(
                 "Emulation.setDeviceMetricsOverride",
-                java.util.Map.of("width", 1280, "height", 800, "deviceScaleFactor", 1, "mobile", false));
+                java.util.Map.of("width", pixels, "height", 800, "deviceScaleFactor", 1, "mobile", pixels < 768));
     }
 
     private FluentWait<WebDriver> waiting(String what) {

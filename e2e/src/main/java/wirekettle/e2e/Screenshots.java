@@ -1,6 +1,7 @@
 package wirekettle.e2e;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.io.IOException;
 import java.nio.file.Files;
@@ -74,15 +75,6 @@ public final class Screenshots {
         browser.seeText("collect_on");
         browser.settle();
         browser.picture(folder.resolve("correct.png"));
-    }
-
-    /** What the reply to a batch says of each of its records. */
-    private static void papers(Browser browser, Path folder) throws IOException {
-        browser.open("/flows/7?stage=papers/verdict");
-        browser.seeText("Accepted when");
-        browser.seeText("CL-HC-20481");
-        browser.settle();
-        browser.picture(folder.resolve("verdict.png"));
     }
 
     /** A crate of a loan before it is booked, and a loan one of whose crates could not be taken back. */
@@ -159,6 +151,43 @@ public final class Screenshots {
         browser.picture(folder.resolve("offer.png"));
     }
 
+    /** The page of a flow for people, with what came back. */
+    private static void page(Browser browser, ProductClient product, JsonNode trigger, Path folder) throws IOException {
+        ObjectNode spec = trigger.get("spec").deepCopy();
+        ObjectNode page = spec.putObject("page")
+                .put("title", "Who borrows?")
+                .put("note", "What the register knows of an institution, before a loan is agreed.");
+        ArrayNode fields = page.putArray("fields");
+        fields.addObject()
+                .put("name", "registrationNumber")
+                .put("label", "Registration number")
+                .put("help", "of the borrower, as in RG-10696")
+                .put("dataset", "loans")
+                .put("column", "institution_no")
+                .put("shown", "borrower");
+        fields.addObject().put("name", "requestedBy").put("label", "Asked by").put("preset", "DESK");
+        fields.addObject().put("name", "loanReference").put("hidden", true);
+        fields.addObject().put("name", "insuredValue").put("label", "Insured value");
+        fields.addObject().put("name", "collectOn").put("label", "To be collected on");
+        fields.addObject().put("name", "purpose").put("label", "What for").put("preset", "loan");
+        String path = "/api/triggers/" + trigger.get("id").asLong();
+        product.send(
+                "PUT",
+                path,
+                Map.of("spec", spec),
+                Map.of("If-Match", "\"" + trigger.get("version").asInt() + "\""));
+        browser.open("/pages");
+        browser.clickText("Who borrows?");
+        browser.clickText("Many rows");
+        browser.see("[aria-label='Pasted rows']").sendKeys("RG-10770\nRG-99999\nRG-10511\nRG-11029");
+        browser.press("Ask 4 rows");
+        browser.seeText("Velmere Textile Rooms");
+        browser.clickText("One");
+        browser.keys(Keys.chord(Keys.SHIFT, Keys.TAB), Keys.TAB);
+        browser.settle();
+        browser.picture(folder.resolve("page.png"));
+    }
+
     /** Who asked what, and how fast it was answered. */
     private static void callers(Browser browser, ProductClient product, Path folder) throws IOException {
         JsonNode flow = product.get("/api/flows?q=as%20JSON").get("items").get(0);
@@ -183,6 +212,7 @@ public final class Screenshots {
         browser.seeText("rejected for what was sent");
         browser.settle();
         browser.picture(folder.resolve("callers.png"));
+        page(browser, product, trigger, folder);
     }
 
     /** Operations that are offered and asked, the bench, endpoints. */

@@ -99,6 +99,7 @@ public class AccessTest {
             "RUN",
             Set.of(
                     "POST /api/alerts/{id}/acknowledge",
+                    "POST /api/ask-pages/{trigger}/records",
                     "POST /api/runs/{id}/corrections/file",
                     "POST /api/runs/{id}/corrections/replacement",
                     "PUT /api/runs/{id}/corrections/{ordinal}",

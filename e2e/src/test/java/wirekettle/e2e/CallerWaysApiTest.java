@@ -8,6 +8,7 @@ import static wirekettle.e2e.Until.until;
 
 import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ObjectNode;
+import java.io.IOException;
 import java.net.InetAddress;
 import java.net.ServerSocket;
 import java.net.URI;
@@ -20,6 +21,7 @@ import java.util.stream.IntStream;
 import org.testng.annotations.AfterMethod;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.Test;
+import wirekettle.demo.ProductClient;
 
 /** The ways callers ask: once more, later, by other documents, from pages, too often. */
 public class CallerWaysApiTest extends CallersFixture {
@@ -409,5 +411,105 @@ public class CallerWaysApiTest extends CallersFixture {
         } catch (java.io.IOException e) {
             throw new AssertionError(e);
         }
+    }
+
+    private int status(String path) {
+        try {
+            return client.send("GET", path, null, Map.of()).status();
+        } catch (IOException e) {
+            throw new AssertionError(e);
+        }
+    }
+
+    private JsonNode page(JsonNode of, Map<String, Object> page) throws Exception {
+        changed(of, Map.of("page", page));
+        String trigger = "/api/ask-pages/" + of.get("trigger").asLong();
+        until("the page is there", () -> status(trigger) == 200);
+        return client.get(trigger);
+    }
+
+    @Test
+    public void peopleAskOnAPageOfTheirOwn() throws Exception {
+        JsonNode its = register("Asked on a page");
+        List<Map<String, Object>> fields = List.of(
+                Map.of(
+                        "name",
+                        "registrationNumber",
+                        "label",
+                        "Registration number",
+                        "help",
+                        "as in RG-10696",
+                        "dataset",
+                        "loans",
+                        "column",
+                        "institution_no",
+                        "shown",
+                        "borrower"),
+                Map.of("name", "requestedBy", "preset", "DESK", "hidden", true));
+        JsonNode page = page(its, Map.of("title", "Who is it?", "fields", fields));
+        assertEquals(page.get("title").asText(), "Who is it?");
+        JsonNode first = page.get("fields").get(0);
+        assertEquals(first.get("label").asText(), "Registration number");
+        assertTrue(first.get("required").asBoolean());
+        assertTrue(first.get("picks").toString().contains("RG-10696 – "), first.toString());
+        assertTrue(page.get("fields").get(1).get("hidden").asBoolean());
+        assertTrue(page.get("answer").toString().contains("address/city"), page.toString());
+        assertTrue(get("/api/ask-pages?q=who%20is").get("items").toString().contains("Who is it?"));
+        assertEquals(get("/api/ask-pages?q=nobody").get("total").asInt(), 0);
+
+        // who is signed in asks as themselves, and it is a record like any
+        String records = "/api/ask-pages/" + its.get("trigger").asLong() + "/records";
+        ProductClient.Answer answer = client.send("POST", records, JSON.readTree(KNOWN), Map.of());
+        assertEquals(answer.status(), 200, answer.text());
+        assertEquals(answer.json().get("registrationNumber").asText(), "RG-10696");
+        ProductClient.Answer wrong = client.send("POST", records, Map.of("registrationNumber", 7), Map.of());
+        assertEquals(wrong.status(), 400);
+        assertTrue(wrong.text().contains("/registrationNumber") && wrong.text().contains("/requestedBy"));
+        until("it is counted", () -> get("/api/triggers/" + its.get("trigger").asLong() + "/traffic?minutes=60")
+                .toString()
+                .contains("\"caller\":\"ada\""));
+
+        // who has a link asks by its key
+        assertEquals(
+                json(asked(its, its.get("path").asText() + "/page"))
+                        .get("title")
+                        .asText(),
+                "Who is it?");
+        HttpResponse<String> stranger = sent(HttpRequest.newBuilder(
+                        URI.create(product.address() + its.get("path").asText() + "/page"))
+                .build());
+        assertEquals(stranger.statusCode(), 401);
+        client.post("/api/people", Map.of("name", "looker-on", "password", "only-looks-1", "rights", Map.of()));
+        ProductClient onlyLooks = new ProductClient(product.address());
+        onlyLooks.signIn("looker-on", "only-looks-1");
+        assertEquals(onlyLooks.get("/api/ask-pages").get("total").asInt(), 0);
+        assertEquals(
+                onlyLooks.send("POST", records, JSON.readTree(KNOWN), Map.of()).status(), 403);
+    }
+
+    @Test
+    public void aPageThatCannotBeIsRefused() throws Exception {
+        JsonNode its = register("No page");
+        Object[][] wrong = {
+            {Map.of("fields", List.of(Map.of("name", "purpose", "codes", "nowhere"))), 400, "no-codes"},
+            {Map.of("fields", List.of(Map.of("name", "purpose", "dataset", "nowhere"))), 422, "no-dataset"},
+            {Map.of("fields", List.of(Map.of("name", "purpose", "dataset", "loans", "column", "x"))), 400, "no-column"},
+            {Map.of("title", "t".repeat(201)), 400, "too-long"},
+        };
+        for (Object[] each : wrong) {
+            ProductClient.Answer answer = client.send(
+                    "PUT",
+                    "/api/triggers/" + its.get("trigger").asLong(),
+                    Map.of("spec", Map.of("path", "test/no-page", "page", each[0])),
+                    Map.of("If-Match", "\"1\""));
+            assertEquals(answer.status(), each[1], answer.text());
+            assertEquals(answer.json().get("code").asText(), each[2]);
+        }
+        JsonNode deep = offered("BookTransport", "Vanline Desk", "A page of levels");
+        changed(deep, Map.of("page", Map.of("title", "Book")));
+        String page = "/api/ask-pages/" + deep.get("trigger").asLong();
+        until("it is told", () -> status(page) == 409);
+        assertEquals(client.send("GET", page, null, Map.of()).json().get("code").asText(), "not-flat");
+        assertEquals(asked(deep, deep.get("path").asText() + "/page").statusCode(), 409);
     }
 }

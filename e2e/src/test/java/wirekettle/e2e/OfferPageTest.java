@@ -3,6 +3,10 @@ package wirekettle.e2e;
 import static org.testng.Assert.assertEquals;
 import static org.testng.Assert.assertTrue;
 
+import com.fasterxml.jackson.databind.JsonNode;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Map;
 import org.openqa.selenium.By;
 import org.openqa.selenium.Keys;
 import org.testng.annotations.Test;
@@ -120,5 +124,90 @@ public class OfferPageTest extends FlowEditing {
                         + "const again = () => fetch('/serve/test/in-front-of-the-register?wsdl').then(a => a.text())"
                         + ".then(t => t.includes('FindInstitution') ? done(t) : setTimeout(again, 200)); again();");
         assertTrue(wsdl.contains("FindInstitutionResponse"), wsdl);
+    }
+
+    @Test
+    public void peopleAskOnAPageAndByALink() throws Exception {
+        ProductClient client = product.client();
+        JsonNode offer = client.post(
+                "/api/offers",
+                Map.of(
+                        "contract",
+                        "Institution Register",
+                        "operation",
+                        "LookUpInstitution",
+                        "environment",
+                        "Test",
+                        "name",
+                        "Who borrows"));
+        long trigger = offer.get("trigger").asLong();
+        long flow = offer.get("flow").asLong();
+        browser.open("/flows/" + flow + "/triggers");
+        browser.click("button.linkish.left");
+        browser.clickText("they type what is sent, or paste rows, and see what comes back");
+        browser.see("[aria-label='Title of the page']").sendKeys("Who borrows?");
+        browser.see("[aria-label='Label of registrationNumber']").sendKeys("Registration number");
+        browser.see("[aria-label='Label of requestedBy']").sendKeys("Asked by");
+        browser.click("[aria-label='More of requestedBy']");
+        browser.see("[aria-label='Preset of requestedBy']").sendKeys("DESK");
+        browser.click(By.cssSelector(".ant-modal-footer .ant-btn-primary"));
+        browser.until("it is saved", () -> browser.driver()
+                .findElements(By.cssSelector(".ant-modal-footer"))
+                .isEmpty());
+
+        browser.open("/pages");
+        browser.clickText("Who borrows?");
+        browser.seeText("Nothing was asked yet");
+        browser.press("Ask");
+        browser.seeText("Registration number is missing");
+        browser.keys("RG-10696", Keys.ENTER);
+        browser.seeText("Lünbrück Gallery of Maps");
+        browser.keys("RG-99999", Keys.ENTER);
+        browser.until(
+                "it failed",
+                () -> browser.see("[aria-label='What came back']").getText().contains("failed"));
+        // what came before stays
+        browser.seeText("Lünbrück Gallery of Maps");
+
+        browser.clickText("Many rows");
+        browser.see("[aria-label='Pasted rows']")
+                .sendKeys("Asked by;Registration number\nHC07;RG-10770\nHC07;RG-10511");
+        browser.seeText("2 rows: Asked by, Registration number");
+        browser.press("Ask 2 rows");
+        browser.seeText("Velmere Textile Rooms");
+        browser.seeText("Orlavik Museum of Tides");
+        browser.press("CSV");
+        Path file = files.resolve("Who borrows_.csv");
+        browser.until("it is downloaded", () -> Files.exists(file));
+        String csv = Files.readString(file);
+        assertTrue(csv.contains("RG-10770") && csv.contains("Lünbrück Gallery of Maps"), csv);
+        assertEquals(csv.lines().count(), 5);
+
+        // by a link, signed out, on a telephone; what was typed is remembered where it was typed
+        String key = client.post("/api/triggers/" + trigger + "/keys", Map.of("name", "front desk"))
+                .get("key")
+                .asText();
+        browser.driver().manage().deleteAllCookies();
+        browser.open("/ask/test/who-borrows#" + key);
+        browser.seeText("Who borrows?");
+        browser.wide(390);
+        browser.see("[aria-label='Typed before']");
+        browser.keys("RG-10770", Keys.ENTER);
+        browser.seeText("Velmere Textile Rooms");
+        assertEquals(browser.script("return document.documentElement.scrollWidth <= window.innerWidth"), Boolean.TRUE);
+        client.send(
+                "DELETE",
+                "/api/triggers/" + trigger + "/keys/"
+                        + client.get("/api/triggers/" + trigger + "/keys")
+                                .get(1)
+                                .get("id")
+                                .asLong(),
+                null,
+                Map.of());
+        browser.open("/pages");
+        browser.open("/ask/test/who-borrows#" + key);
+        browser.seeText("The link is not good any more");
+        browser.wide(Browser.WIDTH);
+        browser.signIn("ada", product.password());
     }
 }

@@ -17,6 +17,7 @@ import java.util.regex.Pattern;
 import org.jboss.logging.Logger;
 import wirekettle.core.record.InputReader;
 import wirekettle.core.value.Node;
+import wirekettle.server.web.Json;
 import wirekettle.server.web.Problem;
 import wirekettle.server.web.Problems;
 
@@ -31,7 +32,7 @@ class ServeRoutes {
     private static final int ORDER = -2_500;
     private static final String CALL = "caller";
     private static final Pattern BELOW =
-            Pattern.compile("(.+)/(?:(openapi\\.json)|" + Asked.ANSWERS + "/([A-Za-z0-9_-]+))");
+            Pattern.compile("(.+)/(?:(openapi\\.json|page)|" + Asked.ANSWERS + "/([A-Za-z0-9_-]+))");
 
     @Inject
     Vertx vertx;
@@ -41,6 +42,9 @@ class ServeRoutes {
 
     @Inject
     CallerAnswers answers;
+
+    @Inject
+    AskPages pages;
 
     @Inject
     CallerTraffic traffic;
@@ -150,6 +154,8 @@ class ServeRoutes {
             reply = request.refused(served);
         } else if (!request.get()) {
             reply = Reply.problem(405, "bad-method", "This is asked by GET.");
+        } else if ("page".equals(below.group(2))) {
+            reply = new Reply(200, Reply.JSON, Json.write(pages.of(served)), Map.of());
         } else if (below.group(2) != null) {
             reply = new Reply(
                     200,

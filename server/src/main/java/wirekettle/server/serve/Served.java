@@ -131,6 +131,11 @@ final class Served {
         return spec;
     }
 
+    /** Returns the environment it answers in. */
+    String environment() {
+        return trigger.environment();
+    }
+
     /** Returns the revision that answers. */
     int revision() {
         return publication.revision();

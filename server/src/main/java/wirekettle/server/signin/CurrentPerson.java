@@ -41,9 +41,14 @@ public class CurrentPerson {
                 "You do not have the right to " + what + ". Ask someone who manages people for it.");
     }
 
+    /** Tells whether the person may call services and start runs in an environment. */
+    public boolean mayRunIn(String environment) {
+        return person != null && person.run().contains(environment);
+    }
+
     /** Refuses unless the person may call services and start runs in an environment. */
     public void mustRunIn(String environment) {
-        if (person == null || !person.run().contains(environment)) {
+        if (!mayRunIn(environment)) {
             throw refused("run in " + environment);
         }
     }

@@ -4,7 +4,11 @@ import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
 import java.util.List;
 import wirekettle.core.contract.Contract;
+import wirekettle.core.value.Layout;
+import wirekettle.server.codes.CodeTableMapper;
 import wirekettle.server.contracts.ContractStore;
+import wirekettle.server.datasets.DatasetMapper;
+import wirekettle.server.datasets.DatasetStore;
 import wirekettle.server.web.Problem;
 
 /** Checks where and how a flow answers callers. */
@@ -15,12 +19,20 @@ public class CallerChecks {
     private static final int MOST_MEMORY = 86_400;
     private static final int MOST_HOURS = 720;
     private static final int MOST_KILOBYTES = 20_000;
+    private static final int MOST_TITLE = 200;
+    private static final int MOST_NOTE = 4_000;
 
     @Inject
     TriggerMapper mapper;
 
     @Inject
     ContractStore contracts;
+
+    @Inject
+    CodeTableMapper codes;
+
+    @Inject
+    DatasetStore datasets;
 
     /**
      * Checks what a trigger says of callers.
@@ -62,6 +74,9 @@ public class CallerChecks {
         }
         if (spec.soap() != null) {
             soap(id, flow, spec);
+        }
+        if (spec.page() != null) {
+            page(path, spec.page());
         }
     }
 
@@ -134,6 +149,42 @@ public class CallerChecks {
             }
         }
         return name.isEmpty() || !Character.isLetter(name.charAt(0)) ? "Do" + name : name.toString();
+    }
+
+    private void page(CallerPath path, TriggerSpec.AskPage page) {
+        if (!path.fields().isEmpty()) {
+            throw new Problem(400, "bad-page", "A page needs a path without fields: people type all of them.");
+        }
+        if (page.title() != null && page.title().length() > MOST_TITLE
+                || page.note() != null && page.note().length() > MOST_NOTE) {
+            throw new Problem(
+                    400, "too-long", "A title has at most " + MOST_TITLE + " characters, a note " + MOST_NOTE + ".");
+        }
+        for (TriggerSpec.AskField each : page.fields()) {
+            if (each.codes() != null && codes.byName(each.codes()) == null) {
+                throw new Problem(400, "no-codes", "There is no code table “" + each.codes() + "”.");
+            }
+            if (each.dataset() != null) {
+                DatasetMapper.Row row = datasets.named(each.dataset());
+                column(row, each.column());
+                if (each.shown() != null) {
+                    column(row, each.shown());
+                }
+            }
+        }
+    }
+
+    private static void column(DatasetMapper.Row row, String name) {
+        Layout layout = DatasetStore.spec(row).layout();
+        if (name == null
+                || layout == null
+                || layout.columns().stream().noneMatch(each -> each.name().equals(name))) {
+            throw new Problem(
+                    400,
+                    "no-column",
+                    "“" + row.name() + "” has no column “" + (name == null ? "" : name)
+                            + "”: say which holds the values to pick.");
+        }
     }
 
     private static void within(String what, Integer value, int most) {

@@ -18,7 +18,7 @@ public record CallerPath(List<String> segments) {
     private static final String FIELD = "\\{[\\p{L}_][\\p{L}\\p{Nd}._-]*\\}";
 
     /** What is asked below a path, and is no part of one. */
-    private static final List<String> OWN = List.of("answers", "openapi.json");
+    private static final List<String> OWN = List.of("answers", "openapi.json", "page");
 
     /**
      * Reads a path.
@@ -40,7 +40,7 @@ public record CallerPath(List<String> segments) {
                     400,
                     "bad-path",
                     "A path has small letters, digits, dots, dashes and underscores between its slashes, or a field in"
-                            + " braces, as in test/loans/{loan_no}; no segment is called answers or openapi.json.");
+                            + " braces, as in test/loans/{loan_no}; no segment is called answers, page or openapi.json.");
         }
         return new CallerPath(all);
     }

@@ -36,6 +36,7 @@ import java.util.Objects;
  * @param later http: whether nobody waits: what is sent is taken, and its answer asked for later
  * @param keepHours http: how long answers are kept that may be asked for later, 1 to 720; 24 where null
  * @param soap http: how it answers as an operation of a SOAP service, null where it does not
+ * @param page http: the page on which people type what they ask, null for none
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record TriggerSpec(
@@ -64,7 +65,8 @@ public record TriggerSpec(
         Integer memorySeconds,
         Boolean later,
         Integer keepHours,
-        Soap soap) {
+        Soap soap,
+        AskPage page) {
     /** An HTTP header that is a field of what is sent. */
     public record HeaderField(String header, String field) {}
 
@@ -102,6 +104,46 @@ public record TriggerSpec(
                     && Objects.equals(port, other.port);
         }
     }
+
+    /**
+     * A page on which people ask: a field for each of the first level of what is sent.
+     *
+     * @param title what stands above it; the flow's name where null
+     * @param note what people are told there
+     * @param fields what is said of fields; those not named are shown by their own names
+     */
+    @JsonInclude(JsonInclude.Include.NON_NULL)
+    public record AskPage(String title, String note, List<AskField> fields) {
+        /** Fills in what may be left out. */
+        public AskPage {
+            fields = fields == null ? List.of() : List.copyOf(fields);
+        }
+    }
+
+    /**
+     * A field of a page.
+     *
+     * @param name the field
+     * @param label what it is called on the page
+     * @param help what people are told beside it
+     * @param preset what stands in it at first
+     * @param codes a code table whose codes may be picked
+     * @param dataset a dataset whose values may be picked, in the place of a code table
+     * @param column the dataset's column that holds them
+     * @param shown the dataset's column that is shown for them, null for the same
+     * @param hidden whether it is not shown: the preset is sent
+     */
+    @JsonInclude(JsonInclude.Include.NON_NULL)
+    public record AskField(
+            String name,
+            String label,
+            String help,
+            String preset,
+            String codes,
+            String dataset,
+            String column,
+            String shown,
+            Boolean hidden) {}
 
     /** Returns where it answers as SOAP, null where it does not. */
     public String soapAddress() {

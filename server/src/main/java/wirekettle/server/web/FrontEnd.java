@@ -23,7 +23,7 @@ public final class FrontEnd {
             }
             context.next();
         });
-        router.getWithRegex("/(?!api/|q/|assets/)[^.]*").order(-1_000).handler(context -> {
+        router.getWithRegex("/(ask/.*|(?!api/|q/|assets/)[^.]*)").order(-1_000).handler(context -> {
             if (context.request().path().equals("/")) {
                 context.next();
             } else {
