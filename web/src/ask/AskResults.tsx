@@ -22,7 +22,9 @@ export function AskResults({
   const [find, setFind] = useState('');
   const [cards, setCards] = useState(CARDS);
   const wide = Grid.useBreakpoint().md ?? true;
-  const columns = columnsOf(page, results);
+  const typed = typedColumns(page, results);
+  const came = cameColumns(page, results);
+  const columns = [...typed, ...came];
   const top = useRef<HTMLElement>(null);
   const newest = results[0]?.key;
   useEffect(() => {
@@ -80,18 +82,13 @@ export function AskResults({
           pagination={{ pageSize: 20, hideOnSinglePage: true, showSizeChanger: true }}
           columns={[
             { title: '', width: 70, render: (_, r) => <State of={r} /> },
-            ...columns.map((c) => ({
-              key: c.key,
-              title: c.title,
-              sorter: (a: Result, b: Result) => c.of(a).localeCompare(c.of(b), undefined, { numeric: true }),
-              render: (_: unknown, r: Result) => <Value text={c.of(r)} />,
-            })),
+            ...typed.map(shownAs),
             {
               title: 'Problem',
-              width: 260,
               hidden: results.every((r) => !r.problem),
-              render: (_, r) => r.problem && <span className="bad">{r.problem}</span>,
+              render: (_, r) => r.problem && <div className={`bad ${css.problem}`}>{r.problem}</div>,
             },
+            ...came.map(shownAs),
           ]}
         />
       )}
@@ -156,24 +153,35 @@ function Value({ text }: { text: string }) {
   );
 }
 
-/**
- * What was typed in any of them, then what came back: the fields the flow says, then others that came. What only says
- * again what was typed is left out.
- */
-function columnsOf(page: AskPage, results: Result[]): Column[] {
-  const typed = page.fields
-    .filter((f) => !f.hidden && results.some((r) => r.typed[f.name]))
+function shownAs(c: Column) {
+  return {
+    key: c.key,
+    title: c.title,
+    sorter: (a: Result, b: Result) => c.of(a).localeCompare(c.of(b), undefined, { numeric: true }),
+    render: (_: unknown, r: Result) => <Value text={c.of(r)} />,
+  };
+}
+
+/** What was typed, where it was other than what stands there at first. */
+function typedColumns(page: AskPage, results: Result[]): Column[] {
+  return page.fields
+    .filter((f) => !f.hidden && results.some((r) => (r.typed[f.name] ?? '') !== (f.preset ?? '')))
     .map((f) => ({ key: `typed ${f.name}`, title: f.label, of: (r: Result) => r.typed[f.name] ?? '' }));
+}
+
+/**
+ * What came back: the fields the flow says, then others that came. What only says again what was typed is left out.
+ */
+function cameColumns(page: AskPage, results: Result[]): Column[] {
   const names = page.answer.map((a) => a.name);
   const others = [...new Set(results.flatMap((r) => Object.keys(r.answer)))].filter(
     (n) => !names.includes(n),
   );
   const labels = Object.fromEntries(page.answer.map((a) => [a.name, a.label]));
-  const came = [...names, ...others]
+  return [...names, ...others]
     .filter(
       (n) =>
         results.some((r) => r.answer[n]) && !results.every((r) => !r.answer[n] || r.answer[n] === r.typed[n]),
     )
     .map((n) => ({ key: `came ${n}`, title: labels[n] ?? n, of: (r: Result) => r.answer[n] ?? '' }));
-  return [...typed, ...came];
 }
