@@ -4,7 +4,7 @@ import { useLocation } from 'react-router';
 import { ApiProblem } from '../api/client';
 import type { AskPage } from '../api/types';
 import { AskPanes } from './AskPanes';
-import type { Said } from './useAsking';
+import { type Send, sendTo } from './useAsking';
 
 /** A page that is reached by a link: its key stands behind the #, which browsers tell nobody. */
 export function LinkPage() {
@@ -21,20 +21,7 @@ export function LinkPage() {
       return (await answer.json()) as AskPage;
     },
   });
-  const send = async (body: string, signal: AbortSignal): Promise<Said> => {
-    const answer = await fetch(`/serve/${path}`, {
-      method: 'POST',
-      signal,
-      headers: { ...headers, 'Content-Type': 'application/json' },
-      body,
-    });
-    const text = await answer.text();
-    return {
-      status: answer.status,
-      body: text && answer.headers.get('content-type')?.includes('json') ? JSON.parse(text) : text,
-      record: answer.headers.get('Wire-Kettle-Record') ?? undefined,
-    };
-  };
+  const send: Send = (body, signal) => sendTo(`/serve/${path}`, headers, body, signal);
   if (page.isPending) return <Spin className="waiting" />;
   if (page.error || !page.data) {
     return (

@@ -5,7 +5,7 @@ import { api } from '../api/client';
 import type { AskPage } from '../api/types';
 import { Trouble } from '../shared/parts';
 import { AskPanes } from './AskPanes';
-import type { Said } from './useAsking';
+import { type Send, sendTo } from './useAsking';
 
 /** A page for people who are signed in and may run in its environment. */
 export function PersonPage() {
@@ -15,20 +15,8 @@ export function PersonPage() {
     queryFn: () => api.get<AskPage>(`/ask-pages/${id}`),
     retry: false,
   });
-  const send = async (body: string, signal: AbortSignal): Promise<Said> => {
-    const answer = await fetch(`/api/ask-pages/${id}/records`, {
-      method: 'POST',
-      signal,
-      headers: { 'X-Wire-Kettle': '1', 'Content-Type': 'application/json' },
-      body,
-    });
-    const text = await answer.text();
-    return {
-      status: answer.status,
-      body: text && answer.headers.get('content-type')?.includes('json') ? JSON.parse(text) : text,
-      record: answer.headers.get('Wire-Kettle-Record') ?? undefined,
-    };
-  };
+  const send: Send = (body, signal) =>
+    sendTo(`/api/ask-pages/${id}/records`, { 'X-Wire-Kettle': '1' }, body, signal);
   if (page.isPending) return <Spin className="waiting" />;
   if (!page.data) {
     return (

@@ -102,7 +102,7 @@ export function cells(pasted: string): string[][] {
   return rows.filter((r) => r.some((text) => text.trim()));
 }
 
-/** The records that were pasted: by the heads of their columns where they have some, else in the order of the fields. */
+/** The records that were pasted: by the heads of their columns where there are some, else in the fields' order. */
 export function pastedRows(
   pasted: string,
   fields: AskField[],

@@ -5,6 +5,28 @@ import { flat, json, type Typed } from './record';
 /** What was told of a record. */
 export type Said = { status: number; body: unknown; record?: string };
 export type Send = (body: string, signal: AbortSignal) => Promise<Said>;
+
+/** Sends a record to an address; an answer that is no JSON is a text. */
+export async function sendTo(
+  address: string,
+  headers: Record<string, string>,
+  body: string,
+  signal: AbortSignal,
+): Promise<Said> {
+  const answer = await fetch(address, {
+    method: 'POST',
+    signal,
+    headers: { ...headers, 'Content-Type': 'application/json' },
+    body,
+  });
+  const text = await answer.text();
+  return {
+    status: answer.status,
+    body: text && answer.headers.get('content-type')?.includes('json') ? JSON.parse(text) : text,
+    record: answer.headers.get('Wire-Kettle-Record') ?? undefined,
+  };
+}
+
 /** A record that was asked. */
 export type Result = {
   key: number;

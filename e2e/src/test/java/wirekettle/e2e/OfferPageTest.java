@@ -4,6 +4,7 @@ import static org.testng.Assert.assertEquals;
 import static org.testng.Assert.assertTrue;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Map;
@@ -129,17 +130,7 @@ public class OfferPageTest extends FlowEditing {
     @Test
     public void peopleAskOnAPageAndByALink() throws Exception {
         ProductClient client = product.client();
-        JsonNode offer = client.post(
-                "/api/offers",
-                Map.of(
-                        "contract",
-                        "Institution Register",
-                        "operation",
-                        "LookUpInstitution",
-                        "environment",
-                        "Test",
-                        "name",
-                        "Who borrows"));
+        JsonNode offer = offered(client, "Who borrows");
         long trigger = offer.get("trigger").asLong();
         long flow = offer.get("flow").asLong();
         browser.open("/flows/" + flow + "/triggers");
@@ -209,5 +200,100 @@ public class OfferPageTest extends FlowEditing {
         browser.seeText("The link is not good any more");
         browser.wide(Browser.WIDTH);
         browser.signIn("ada", product.password());
+    }
+
+    @Test
+    public void howCallersAreAnsweredIsSaidOnTheScreen() throws Exception {
+        ProductClient client = product.client();
+        JsonNode offer = offered(client, "Known institutions");
+        long trigger = offer.get("trigger").asLong();
+        String flow = "/flows/" + offer.get("flow").asLong();
+        browser.open(flow + "/triggers");
+        browser.click("button.linkish.left");
+        browser.see("[aria-label='From memory']").sendKeys("60");
+        browser.clickText("it is taken at once, and the answer asked for later");
+        browser.see("[aria-label='Callers at once']").sendKeys(Keys.chord(Keys.CONTROL, "a"), "12");
+        browser.press("Take a header as a field");
+        browser.see("[aria-label='Header 1']").sendKeys("X-Desk");
+        browser.see("[aria-label='Field of header 1']").sendKeys("requestedBy");
+        browser.see("[aria-label='Origins']").sendKeys("https://desk.example", Keys.ENTER);
+        browser.click(By.cssSelector(".ant-modal-footer .ant-btn-primary"));
+        browser.until("it is saved", () -> browser.driver()
+                .findElements(By.cssSelector(".ant-modal-footer"))
+                .isEmpty());
+        JsonNode spec = client.get("/api/triggers?flow=" + offer.get("flow").asLong())
+                .get("items")
+                .get(0)
+                .get("spec");
+        assertEquals(spec.get("memorySeconds").asInt(), 60);
+        assertEquals(spec.get("atOnce").asInt(), 12);
+        assertTrue(spec.get("later").asBoolean());
+        assertEquals(spec.get("headers").toString(), "[{\"header\":\"X-Desk\",\"field\":\"requestedBy\"}]");
+        assertEquals(spec.get("origins").toString(), "[\"https://desk.example\"]");
+
+        // a key is made good for less
+        browser.open(flow + "/callers?show=keys");
+        browser.see("[aria-label='Requests a minute of first']").sendKeys("30", Keys.TAB);
+        browser.until("it is good for 30", () -> keys(client, trigger).contains("\"aMinute\":30"));
+
+        // an answer has a header of its own
+        browser.open(flow + "?stage=answer");
+        browser.press("Add a header");
+        browser.see("[aria-label='Name of header 1']").sendKeys("X-Institution", Keys.TAB);
+        browser.see("[aria-label='Value of header 1']").sendKeys("$reply/registrationNumber", Keys.TAB);
+        browser.until("it is kept", () -> file(client, offer).contains("X-Institution"));
+
+        // who asks makes a run of the day, which is ended by hand
+        client.send(
+                "POST",
+                offer.get("path").asText(),
+                Map.of("registrationNumber", "RG-10696", "requestedBy", "DESK"),
+                Map.of("X-Api-Key", offer.get("key").asText()));
+        browser.open("/runs");
+        browser.clickText("Known institutions");
+        browser.press("End this run");
+        browser.until("it is over", () -> run(client).equals("done"));
+    }
+
+    private static JsonNode offered(ProductClient client, String name) throws IOException {
+        return client.post(
+                "/api/offers",
+                Map.of(
+                        "contract",
+                        "Institution Register",
+                        "operation",
+                        "LookUpInstitution",
+                        "environment",
+                        "Test",
+                        "name",
+                        name));
+    }
+
+    private static String keys(ProductClient client, long trigger) {
+        return told(client, "/api/triggers/" + trigger + "/keys");
+    }
+
+    private static String file(ProductClient client, JsonNode offer) {
+        return told(client, "/api/flows/" + offer.get("flow").asLong());
+    }
+
+    private static String run(ProductClient client) {
+        try {
+            return client.get("/api/runs?q=Known%20institutions")
+                    .get("items")
+                    .get(0)
+                    .get("state")
+                    .asText();
+        } catch (IOException e) {
+            throw new AssertionError(e);
+        }
+    }
+
+    private static String told(ProductClient client, String path) {
+        try {
+            return client.get(path).toString();
+        } catch (IOException e) {
+            throw new AssertionError(e);
+        }
     }
 }

@@ -7,7 +7,9 @@ import static org.testng.Assert.assertTrue;
 import static wirekettle.e2e.Until.until;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.io.IOException;
+import java.net.Socket;
 import java.net.URI;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
@@ -15,6 +17,7 @@ import java.nio.charset.StandardCharsets;
 import java.util.Base64;
 import java.util.List;
 import java.util.Map;
+import java.util.function.Consumer;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.Test;
 import wirekettle.core.contract.Contract;
@@ -26,6 +29,8 @@ import wirekettle.core.schema.Picks;
 import wirekettle.core.soap.ExampleEnvelope;
 import wirekettle.core.soap.Reply;
 import wirekettle.core.soap.ReplyReader;
+import wirekettle.core.soap.attachments.Multipart;
+import wirekettle.core.soap.attachments.Part;
 import wirekettle.core.value.NodeWriter;
 import wirekettle.demo.ProductClient;
 
@@ -37,7 +42,7 @@ public class SoapCallersApiTest extends CallersFixture {
 
     @BeforeClass
     public void start() throws Exception {
-        begin("-Xmx256m", Map.of());
+        begin("-Xmx256m", Map.of("WIREKETTLE_CALL_SECONDS", "2"));
     }
 
     private JsonNode register(String name) throws Exception {
@@ -369,6 +374,140 @@ public class SoapCallersApiTest extends CallersFixture {
                         : reply.fault().detail().get(0),
                 false);
         assertEquals(given[0].check().problems(written.getBytes(StandardCharsets.UTF_8)), List.of(), written);
+
+        // nothing comes back where the contract says so
+        Contract.Offered position = given[0].operations().stream()
+                .filter(each -> each.operation().name().equals("ReportPosition"))
+                .findFirst()
+                .orElseThrow();
+        ExampleEnvelope told = ExampleEnvelope.of(given[0], position.operation().input(), true, Picks.NONE);
+        HttpResponse<String> taken =
+                asked(its, at, told.text(position.port().soapVersion(), false).replace("AA11", "HC07"));
+        assertEquals(taken.statusCode(), 202, taken.body());
+        assertEquals(taken.body(), "");
+    }
+
+    @Test
+    public void whoSendsSlowlyIsLetGo() throws Exception {
+        JsonNode its = register("Asked slowly");
+        URI at = URI.create(product.address());
+        long since = System.nanoTime();
+        for (String type : List.of("application/json", "text/xml")) {
+            try (Socket socket = new Socket(at.getHost(), at.getPort())) {
+                String head = "POST " + its.get("path").asText() + " HTTP/1.1\r\nHost: " + at.getAuthority()
+                        + "\r\nContent-Type: " + type + "\r\nX-Api-Key: "
+                        + its.get("key").asText()
+                        + "\r\nContent-Length: 500\r\n\r\n{\"regi";
+                socket.getOutputStream().write(head.getBytes(StandardCharsets.UTF_8));
+                socket.setSoTimeout(25_000);
+                assertEquals(socket.getInputStream().read(), -1, "the connection ends");
+            }
+        }
+        assertTrue(System.nanoTime() - since < 25_000_000_000L);
+        assertEquals(post(its, KNOWN).statusCode(), 200);
+    }
+
+    /** Changes the flow of an offer and puts it into force. */
+    private void published(JsonNode of, Consumer<ObjectNode> change) throws Exception {
+        String flow = "/api/flows/" + of.get("flow").asLong();
+        ObjectNode file = client.get(flow).get("file").deepCopy();
+        change.accept(file);
+        ProductClient.Answer saved = client.send("PUT", flow, file, Map.of("If-Match", "\"1\""));
+        assertEquals(saved.status(), 200, saved.text());
+        long inForce = client.get(flow + "/publications").get(0).get("id").asLong();
+        ProductClient.Answer published = client.send(
+                "POST",
+                flow + "/publications",
+                Map.of("environment", "Test", "revision", 2),
+                Map.of("If-Match", "\"" + inForce + "\""));
+        assertTrue(published.status() < 300, published.text());
+    }
+
+    @Test
+    public void theSameBusinessKeyGetsTheKeptAnswer() throws Exception {
+        JsonNode its = facade("Front with business keys", "test/business-keys", Map.of("byKey", true));
+        published(its, file -> ((ObjectNode) file.get("stages").get(0)).put("key", "$input/registrationNumber"));
+        String request = envelope(SoapVersion.SOAP_11, "", lookUp("RG-10511"));
+        HttpResponse<String>[] last = new HttpResponse[1];
+        until("it is known again", () -> {
+            try {
+                last[0] = asked(its, "test/business-keys", request);
+                return last[0].headers().firstValue("Wire-Kettle-Again").isPresent();
+            } catch (Exception e) {
+                throw new AssertionError(e);
+            }
+        });
+        assertEquals(last[0].statusCode(), 200);
+        assertEquals(read(last[0]).body().get(0).textOf("registrationNumber"), "RG-10511");
+        String other = request.replace("DESK", "HC07");
+        assertTrue(fault(asked(its, "test/business-keys", other)).contains("Something else was sent"));
+        HttpResponse<String> another =
+                asked(its, "test/business-keys", envelope(SoapVersion.SOAP_11, "", lookUp("RG-10770")));
+        assertEquals(another.headers().firstValue("Wire-Kettle-Again").isPresent(), false);
+        assertEquals(read(another).body().get(0).textOf("registrationNumber"), "RG-10770");
+    }
+
+    @Test
+    public void anAnswerThatDoesNotFitTheContractRejectsItsRecord() throws Exception {
+        JsonNode its = facade("Front that forgets", "test/forgets", Map.of());
+        published(its, file -> {
+            ObjectNode answer =
+                    (ObjectNode) file.get("stages").get(file.get("stages").size() - 1);
+            for (String list : List.of("columns", "fills")) {
+                String named = list.equals("columns") ? "name" : "target";
+                var kept = JSON.createArrayNode();
+                answer.get(list).forEach(each -> {
+                    if (!each.get(named).asText().equals("name")) {
+                        kept.add(each);
+                    }
+                });
+                answer.set(list, kept);
+            }
+        });
+        String request = envelope(SoapVersion.SOAP_11, "", lookUp("RG-10696"));
+        HttpResponse<String>[] last = new HttpResponse[1];
+        until("it forgets", () -> {
+            try {
+                last[0] = asked(its, "test/forgets", request);
+                return last[0].body().contains("Fault");
+            } catch (Exception e) {
+                throw new AssertionError(e);
+            }
+        });
+        String told = fault(last[0]);
+        assertTrue(told.startsWith("Server: "), told);
+        String[] record =
+                last[0].headers().firstValue("Wire-Kettle-Record").orElseThrow().split("/");
+        String line =
+                client.get("/api/runs/" + record[0] + "/records/" + record[1]).toString();
+        assertTrue(line.contains("rejected") && line.contains("the answer does not fit"), line);
+    }
+
+    @Test
+    public void aMessageWithPartsIsAnsweredWithParts() throws Exception {
+        JsonNode its = facade("Front with parts", "test/parts", Map.of());
+        String request = envelope(SoapVersion.SOAP_11, "", lookUp("RG-10696"));
+        settled(its, "test/parts", request);
+        Part root = new Part(
+                "root@halewick.example",
+                "application/xop+xml; charset=utf-8; type=\"text/xml\"",
+                request.getBytes(StandardCharsets.UTF_8));
+        Multipart.Written written =
+                Multipart.write(List.of(root), "; type=\"application/xop+xml\"; start-info=\"text/xml\"");
+        HttpResponse<byte[]> answer = HTTP.send(
+                HttpRequest.newBuilder(URI.create(product.address() + "/serve/test/parts"))
+                        .header("Content-Type", written.contentType())
+                        .header("X-Api-Key", its.get("key").asText())
+                        .POST(HttpRequest.BodyPublishers.ofByteArray(
+                                written.content().bytes()))
+                        .build(),
+                HttpResponse.BodyHandlers.ofByteArray());
+        assertEquals(answer.statusCode(), 200);
+        String type = answer.headers().firstValue("Content-Type").orElse("");
+        assertTrue(Multipart.is(type), type);
+        List<Part> parts = Multipart.read(type, answer.body());
+        Reply reply = ReplyReader.read(parts.get(0).bytes());
+        assertEquals(reply.body().get(0).textOf("registrationNumber"), "RG-10696");
     }
 
     @Test

@@ -11,13 +11,11 @@ import java.util.stream.Collectors;
 import wirekettle.core.flow.run.Answer;
 import wirekettle.core.flow.run.Answered;
 import wirekettle.server.web.Json;
+import wirekettle.server.web.Problems;
 
 /** Keeps answers for callers who ask later. */
 @ApplicationScoped
 public class KeptAnswers {
-    private static final long PATIENCE_NANOS = 120_000_000_000L;
-    private static final long PAUSE_MILLIS = 500;
-
     @Inject
     KeptAnswerMapper mapper;
 
@@ -31,7 +29,7 @@ public class KeptAnswers {
 
     /** A database that is away is waited for, as the ledger does. */
     private void keep(long run, List<Answered.Ending> endings) throws IOException {
-        long until = System.nanoTime() + PATIENCE_NANOS;
+        Patience patience = new Patience();
         while (true) {
             try {
                 QuarkusTransaction.requiringNew()
@@ -39,20 +37,11 @@ public class KeptAnswers {
                                 mapper.answered(run, each.line().ordinal(), texts.sealed(Json.write(each.answer())))));
                 return;
             } catch (RuntimeException e) {
-                if (System.nanoTime() > until) {
+                if (!Problems.databaseAway(e) || patience.over()) {
                     throw new IOException("answers could not be kept: " + e.getMessage(), e);
                 }
-                pause();
+                patience.pause();
             }
-        }
-    }
-
-    private static void pause() throws IOException {
-        try {
-            Thread.sleep(PAUSE_MILLIS);
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-            throw new IOException("interrupted while the database was away", e);
         }
     }
 

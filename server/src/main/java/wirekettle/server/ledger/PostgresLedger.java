@@ -29,8 +29,6 @@ import wirekettle.server.web.Json;
 @ApplicationScoped
 public class PostgresLedger {
     private static final Logger LOG = Logger.getLogger(PostgresLedger.class);
-    private static final long PATIENCE_NANOS = 120_000_000_000L;
-    private static final long PAUSE_MILLIS = 500;
 
     private static final String CLAIM =
             """
@@ -103,31 +101,22 @@ public class PostgresLedger {
 
         @Override
         public void keep(Batch batch) throws IOException {
-            long until = System.nanoTime() + PATIENCE_NANOS;
+            Patience patience = new Patience();
             while (true) {
                 try {
                     write(batch);
                     away = null;
                     return;
                 } catch (SQLException e) {
-                    if (!passing(e) || givingUp || System.nanoTime() > until) {
+                    if (!passing(e) || givingUp || patience.over()) {
                         throw new IOException(e.getMessage(), e);
                     }
                     if (away == null) {
                         LOG.warnf("the ledger of run %d waits for the database: %s", run, e.getMessage());
                     }
                     away = "the database is away: " + e.getMessage();
-                    pause();
+                    patience.pause();
                 }
-            }
-        }
-
-        private void pause() throws IOException {
-            try {
-                Thread.sleep(PAUSE_MILLIS);
-            } catch (InterruptedException e) {
-                Thread.currentThread().interrupt();
-                throw new IOException("interrupted while the database was away", e);
             }
         }
 

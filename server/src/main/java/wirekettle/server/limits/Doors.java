@@ -33,7 +33,6 @@ public class Doors {
     private static final int CONTENT_MILLIS = 15 * 60_000;
     private static final String SERVED = "/serve/";
     private static final int CALLERS_AT_ONCE = 2_000;
-    private static final int CALL_MILLIS = 30_000;
     private static final int STRANGERS_AT_ONCE = 64;
     private static final int PERSON_AT_ONCE = 24;
     private static final Handler<RoutingContext> READ_WHOLE =
@@ -47,6 +46,9 @@ public class Doors {
 
     @ConfigProperty(name = "quarkus.http.host")
     String boundTo;
+
+    @ConfigProperty(name = "wirekettle.call-seconds")
+    int callSeconds;
 
     @ConfigProperty(name = "wirekettle.hosts")
     Optional<Set<String>> named;
@@ -123,7 +125,7 @@ public class Doors {
             String address = request.remoteAddress() == null
                     ? ""
                     : request.remoteAddress().hostAddress();
-            counted(context, callers, address, CALLERS_AT_ONCE, CALL_MILLIS, RoutingContext::next);
+            counted(context, callers, address, CALLERS_AT_ONCE, callSeconds * 1_000, RoutingContext::next);
             return;
         }
         String token = token(context);

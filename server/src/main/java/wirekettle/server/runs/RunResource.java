@@ -66,6 +66,9 @@ public class RunResource {
     Runner runner;
 
     @Inject
+    GoingRuns going;
+
+    @Inject
     CurrentPerson current;
 
     @Inject
@@ -277,7 +280,7 @@ public class RunResource {
         double rate = row.ended() / seconds;
         boolean running = row.state().equals("running");
         Long left = running && rate > 0 ? (long) Math.ceil(Math.max(0, row.total() - row.ended()) / rate) : null;
-        String hold = running ? runner.onHold(row.id()) : null;
+        String hold = running ? going.onHold(row.id()) : null;
         return new State(
                 row,
                 rate,
@@ -315,7 +318,7 @@ public class RunResource {
     public RunMapper.Row cancel(@PathParam("id") long id, Cancel how) {
         RunMapper.Row row = row(id);
         current.mustRunIn(row.environment());
-        runner.cancel(id, how != null && Boolean.TRUE.equals(how.takeResults()));
+        going.cancel(id, how != null && Boolean.TRUE.equals(how.takeResults()));
         return row(id);
     }
 
@@ -325,7 +328,7 @@ public class RunResource {
     @Path("runs/{id}/pause")
     public RunMapper.Row pause(@PathParam("id") long id) {
         current.mustRunIn(row(id).environment());
-        runner.pause(id);
+        going.pause(id);
         return row(id);
     }
 
@@ -335,7 +338,7 @@ public class RunResource {
     @Path("runs/{id}/finish")
     public RunMapper.Row finish(@PathParam("id") long id) {
         current.mustRunIn(row(id).environment());
-        runner.finish(id);
+        going.finish(id);
         return row(id);
     }
 

@@ -10,7 +10,6 @@ import jakarta.enterprise.event.Observes;
 import jakarta.inject.Inject;
 import java.io.IOException;
 import java.net.URI;
-import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
 import java.util.HashMap;
@@ -20,7 +19,6 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
-import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.TimeUnit;
@@ -28,7 +26,6 @@ import java.util.stream.Stream;
 import org.jboss.logging.Logger;
 import wirekettle.connect.HostRule;
 import wirekettle.connect.PageFile;
-import wirekettle.connect.SpooledRows;
 import wirekettle.connect.SqlTransaction;
 import wirekettle.core.flow.compile.CompiledCall;
 import wirekettle.core.flow.compile.CompiledFlow;
@@ -79,8 +76,6 @@ public class Runner {
     private static final long AGAIN_SECONDS = 2;
     private static final long KEEP_SECONDS = 1;
     private static final int LAST = 9_000;
-    private static final String CANCEL_TAKE = "cancel-take";
-    private static final String FINISH = "finish";
 
     @Inject
     FlowContext context;
@@ -137,27 +132,22 @@ public class Runner {
     Leases leases;
 
     @Inject
+    GoingRuns going;
+
+    @Inject
+    RunFiles files;
+
+    @Inject
     StoredSecrets secrets;
 
     @Inject
     Event<RunEnded> ended;
 
-    private final Map<Long, Going> going = new ConcurrentHashMap<>();
     private final ScheduledExecutorService later = Executors.newSingleThreadScheduledExecutor(task -> {
         Thread thread = new Thread(task, "run-ends");
         thread.setDaemon(true);
         return thread;
     });
-
-    /** A run going on. */
-    private record Going(FlowRun run, PostgresLedger.OfRun books, List<EndpointGate> gates, RecordSource source) {
-        /** A source that reads its rows into a file first waits no longer. */
-        void stopReading() {
-            if (source instanceof SpooledRows rows) {
-                rows.stop();
-            }
-        }
-    }
 
     /**
      * What began a run.
@@ -206,25 +196,11 @@ public class Runner {
         try {
             leases.renew();
             secrets.takeDue(context.clock().instant());
-            runs.wanted(leases.holder()).forEach(this::heed);
-            going.keySet().forEach(id -> runs.onHold(id, onHold(id)));
+            runs.wanted(leases.holder()).forEach(going::heed);
+            going.ids().forEach(id -> runs.onHold(id, going.onHold(id)));
             takeOver();
         } catch (RuntimeException e) {
             LOG.debugf("leases are looked after again in a moment: %s", e.getMessage());
-        }
-    }
-
-    private void heed(RunMapper.Wanted asked) {
-        Going its = going.get(asked.id());
-        if (its == null) {
-            return;
-        }
-        if (asked.wanted().equals("pause")) {
-            pause(its);
-        } else if (asked.wanted().equals(FINISH)) {
-            finish(its);
-        } else {
-            cancel(its, asked.wanted().equals(CANCEL_TAKE));
         }
     }
 
@@ -444,13 +420,13 @@ public class Runner {
                         target.id(),
                         datasets.sink(
                                 again ? target.added() : target,
-                                staged(id, target, target.equals(results)),
+                                files.staged(id, target, target.equals(results)),
                                 "run " + id + " " + target.id(),
                                 positions.getOrDefault(target.id(), 0L),
                                 tables));
             }
             boolean staged = results != null && !sinks.get(results.id()).mayRefuse();
-            runs.output(id, staged ? staged(id, results, true).toString() : null);
+            runs.output(id, staged ? files.staged(id, results, true).toString() : null);
         } catch (IOException | RuntimeException e) {
             if (source != null) {
                 source.close();
@@ -465,18 +441,13 @@ public class Runner {
         RowIndex rows = new RowIndex(flowRecords.lookUpsForRun());
         Doors doors = doors(flow, environment, its, rows, callers != null).with(series.drawing(id, environment));
         Map<String, String> values = Json.read(runs.values(id), new TypeReference<>() {});
-        RunNames names = new RunNames(Long.toString(id), source.name(), fileName(id), values);
+        RunNames names = new RunNames(Long.toString(id), source.name(), files.given(id), values);
         FlowRun run = new FlowRun(flow, doors, names, source, outputs, books, past, how);
-        going.put(id, new Going(run, books, List.copyOf(its.values()), source));
+        going.add(id, run, books, List.copyOf(its.values()), source);
         RecordSource opened = source;
         Thread thread = new Thread(() -> work(id, run, opened, outputs, rows, flow), "run-" + id);
         thread.setDaemon(true);
         thread.start();
-    }
-
-    private String fileName(long id) {
-        String file = runs.byId(id).file();
-        return file == null ? "" : Path.of(file).getFileName().toString();
     }
 
     private RecordSource source(long id, CompiledFlow flow, Past past) throws IOException {
@@ -489,9 +460,9 @@ public class Runner {
             return datasets.openFile(datasets.named(read.dataset()), Path.of(file));
         }
         if (read.from() == null) {
-            return datasets.openForRun(datasets.named(read.dataset()), rowsOf(id));
+            return datasets.openForRun(datasets.named(read.dataset()), files.rows(id));
         }
-        PageFile pages = PageFile.open(rowsOf(id), runs.watermark(id));
+        PageFile pages = PageFile.open(files.rows(id), runs.watermark(id));
         return new PagedSource(read.from().call().operation(), pages, pages.watermark());
     }
 
@@ -519,33 +490,6 @@ public class Runner {
                 thrown -> LOG.error("a record could not be worked on", thrown));
     }
 
-    /** Where the rows of a query are kept: a run that sends records again reads those of the first. */
-    private Path rowsOf(long id) {
-        long first = id;
-        for (Long origin = runs.byId(first).originRun();
-                origin != null;
-                origin = runs.byId(first).originRun()) {
-            first = origin;
-        }
-        return datasets.data().resolve("runs").resolve(first + "-rows");
-    }
-
-    /** Removes the rows of a query once nothing can be sent again from them. */
-    private void forgetRows(long id) throws IOException {
-        RunMapper.Row row = runs.byId(id);
-        if (row.originRun() == null && row.ended().equals(row.read()) && row.open() == 0) {
-            Files.deleteIfExists(rowsOf(id));
-        }
-    }
-
-    /** The results are what a run's page offers; other outputs stand beside them. */
-    private Path staged(long id, WriteStage target, boolean results) {
-        String name = id + (results ? "" : "-" + target.id());
-        String ending =
-                target.document() == null ? ".csv" : "." + target.document().word();
-        return datasets.data().resolve("runs").resolve(name + ending);
-    }
-
     private void work(long id, FlowRun run, RecordSource source, Outputs outputs, RowIndex rows, CompiledFlow flow) {
         String state = "failed";
         String why = null;
@@ -557,7 +501,7 @@ public class Runner {
             why = ended == FlowRun.Ended.STOPPED && run.note() == null ? "A failure lane stopped the run." : run.note();
             looked(flow);
             if (ended == FlowRun.Ended.DONE) {
-                forgetRows(id);
+                files.forgetRows(id);
             }
             if (ended != FlowRun.Ended.PAUSED) {
                 requests.forget(id);
@@ -591,7 +535,7 @@ public class Runner {
     private void end(long id, String state, String why) {
         try {
             if (runs.endHeld(id, leases.holder(), state, why) > 0) {
-                over(id, state);
+                going.over(id, state);
                 ended.fire(new RunEnded(id, state));
             } else {
                 LOG.warnf("run %d goes on at another server", id);
@@ -601,85 +545,5 @@ public class Runner {
             LOG.warnf("run %d has ended, and the database does not know yet: %s", id, e.getMessage());
             later.schedule(() -> end(id, state, why), AGAIN_SECONDS, TimeUnit.SECONDS);
         }
-    }
-
-    /** What a run holds that does not go on by itself is given back. */
-    private void over(long id, String state) {
-        if (!state.equals("paused") && !state.equals("interrupted")) {
-            series.ended(id);
-        }
-    }
-
-    /** Asks a run to end; what is done is kept, and takes the place of the earlier files only where told so. */
-    public void cancel(long id, boolean takeResults) {
-        Going its = going.get(id);
-        if (its != null) {
-            cancel(its, takeResults);
-            return;
-        }
-        RunMapper.Row row = runs.byId(id);
-        if (row.state().equals("paused") || row.state().equals("interrupted")) {
-            over(id, "cancelled");
-            runs.end(id, "cancelled", null);
-            ended.fire(new RunEnded(id, "cancelled"));
-        } else {
-            runs.want(id, takeResults ? CANCEL_TAKE : "cancel");
-        }
-    }
-
-    private static void cancel(Going its, boolean takeResults) {
-        its.books().giveUp();
-        its.run().cancel(takeResults);
-        its.stopReading();
-    }
-
-    /** Asks a run to pause; what is on its way is waited for. */
-    public void pause(long id) {
-        Going its = going.get(id);
-        if (its != null) {
-            pause(its);
-        } else if (runs.want(id, "pause") == 0) {
-            throw new Problem(409, "not-running", "Run " + id + " does not run.");
-        }
-    }
-
-    /** Lets a run of callers take nothing more: it is done once what came is answered, another begins with the next. */
-    public void finish(long id) {
-        if (!runs.byId(id).begunBy().equals(Begun.CALLERS)) {
-            throw new Problem(409, "not-of-callers", "Run " + id + " ends with its records: cancel it, or pause it.");
-        }
-        Going its = going.get(id);
-        if (its != null) {
-            finish(its);
-        } else if (runs.want(id, FINISH) == 0) {
-            throw new Problem(409, "not-running", "Run " + id + " does not run.");
-        }
-    }
-
-    private static void finish(Going its) {
-        if (its.source() instanceof Requests callers) {
-            callers.finish();
-        }
-    }
-
-    private static void pause(Going its) {
-        its.run().pause();
-        its.stopReading();
-    }
-
-    /** Returns why a run does nothing at the moment, null when it does. */
-    public String onHold(long id) {
-        Going its = going.get(id);
-        if (its == null) {
-            return runs.heldFor(id);
-        }
-        if (its.books().away() != null) {
-            return its.books().away();
-        }
-        return its.gates().stream()
-                .map(EndpointGate::resting)
-                .filter(why -> why != null)
-                .findFirst()
-                .orElse(null);
     }
 }

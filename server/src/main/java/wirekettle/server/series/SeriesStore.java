@@ -4,7 +4,6 @@ import io.agroal.api.AgroalDataSource;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
 import java.io.IOException;
-import java.io.InterruptedIOException;
 import java.sql.Connection;
 import java.sql.PreparedStatement;
 import java.sql.ResultSet;
@@ -17,6 +16,7 @@ import wirekettle.core.fill.FilledBy;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.run.Numbers;
 import wirekettle.core.value.Series;
+import wirekettle.server.ledger.Patience;
 import wirekettle.server.ledger.PostgresLedger;
 
 /** Draws the numbers of series: each once in an environment, whatever runs at the same time. */
@@ -24,9 +24,6 @@ import wirekettle.server.ledger.PostgresLedger;
 public class SeriesStore {
     /** How many numbers of a series that may have gaps are taken at a time. */
     private static final int TAKEN = 50;
-
-    private static final long PATIENCE_NANOS = 120_000_000_000L;
-    private static final long PAUSE_MILLIS = 500;
 
     @Inject
     SeriesMapper mapper;
@@ -100,7 +97,7 @@ public class SeriesStore {
 
     /** A database that is away for a moment is waited for, as the ledger does. */
     private long patient(Draw draw) throws IOException {
-        long until = System.nanoTime() + PATIENCE_NANOS;
+        Patience patience = new Patience();
         while (true) {
             try (Connection connection = database.getConnection()) {
                 connection.setAutoCommit(false);
@@ -112,20 +109,11 @@ public class SeriesStore {
                     connection.rollback(); // nothing is left to take back once it is committed
                 }
             } catch (SQLException e) {
-                if (!PostgresLedger.passing(e) || System.nanoTime() > until) {
+                if (!PostgresLedger.passing(e) || patience.over()) {
                     throw new IOException(e.getMessage(), e);
                 }
-                pause();
+                patience.pause();
             }
-        }
-    }
-
-    private static void pause() throws IOException {
-        try {
-            Thread.sleep(PAUSE_MILLIS);
-        } catch (InterruptedException e) {
-            Thread.currentThread().interrupt();
-            throw new InterruptedIOException("interrupted while the database was away");
         }
     }
 

@@ -14,6 +14,7 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CompletionStage;
 import org.eclipse.microprofile.openapi.annotations.media.Schema;
 import wirekettle.core.record.InputReader;
@@ -137,6 +138,6 @@ public class AskPageResource {
         if (place != null) {
             made.header(PLACE, place);
         }
-        return java.util.concurrent.CompletableFuture.completedFuture(made.build());
+        return CompletableFuture.completedFuture(made.build());
     }
 }

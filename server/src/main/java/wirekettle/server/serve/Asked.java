@@ -1,5 +1,7 @@
 package wirekettle.server.serve;
 
+import java.util.function.Function;
+import wirekettle.core.flow.run.Answer;
 import wirekettle.core.value.Node;
 import wirekettle.core.value.NodeWriter;
 import wirekettle.server.signin.Tokens;
@@ -13,13 +15,27 @@ import wirekettle.server.signin.Tokens;
  * @param named its own name for what it sent (Idempotency-Key), or null
  * @param later whether it does not wait
  * @param place where the answer is asked for later, null for nowhere
+ * @param fits says what is wrong with an answer, null where it will do
  */
-record Asked(Node input, String caller, String address, String named, boolean later, String place) {
+record Asked(
+        Node input,
+        String caller,
+        String address,
+        String named,
+        boolean later,
+        String place,
+        Function<Answer, String> fits) {
     /** The segment before the places of answers. */
     static final String ANSWERS = "answers";
 
     static Asked of(Node input, String caller, String address, String named, boolean later) {
-        return new Asked(input, caller, address, named, later, later || named != null ? Tokens.random() : null);
+        String place = later || named != null ? Tokens.random() : null;
+        return new Asked(input, caller, address, named, later, place, answer -> null);
+    }
+
+    /** Returns this with what says whether an answer will do. */
+    Asked fitting(Function<Answer, String> other) {
+        return new Asked(input, caller, address, named, later, place, other);
     }
 
     /** Tells whether its answer is kept. */

@@ -131,6 +131,10 @@ record Reply(int status, String type, String body, Map<String, String> headers) 
         if (end == End.HELD_BACK) {
             return 409;
         }
+        if (why != null && Answer.MISFIT.equals(why.cause())) {
+            // what was sent is not to blame
+            return 500;
+        }
         FailureClass its = why == null ? FailureClass.INTERNAL : why.failureClass();
         return switch (its) {
             case MAPPING, VALIDATION -> 422;

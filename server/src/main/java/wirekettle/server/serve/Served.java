@@ -298,6 +298,11 @@ final class Served {
             }
 
             @Override
+            public String wrong(Answer answer) {
+                return asked.fits().apply(answer);
+            }
+
+            @Override
             public boolean kept() {
                 return asked.kept();
             }

@@ -34,6 +34,7 @@ import wirekettle.server.runs.Runner;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.triggers.CallerPath;
 import wirekettle.server.triggers.TriggerMapper;
+import wirekettle.server.triggers.TriggerSpec;
 import wirekettle.server.triggers.Triggers;
 
 /** The flows that answer callers, by their paths: always the revision in force, in a run for each day. */
@@ -74,7 +75,13 @@ class ServedFlows {
     /** A flow that answers, and what of a record its address says. */
     record Found(Served served, Map<String, List<String>> values) {}
 
-    private record Route(CallerPath path, TriggerMapper.Row trigger) {}
+    /** Where a flow answers, and where as SOAP, null for nowhere. */
+    private record Route(CallerPath path, String soap, TriggerMapper.Row trigger) {
+        private static Route of(TriggerMapper.Row row) {
+            TriggerSpec spec = Triggers.spec(row);
+            return new Route(CallerPath.of(spec.path()), spec.soapAddress(), row);
+        }
+    }
 
     private record Routes(List<Route> all, long looked) {}
 
@@ -155,7 +162,7 @@ class ServedFlows {
         List<Route> all = known == null || old(known.looked()) ? looked(known) : known.all();
         List<Served> its = new ArrayList<>();
         for (Route each : all) {
-            if (path.equals(Triggers.spec(each.trigger()).soapAddress())) {
+            if (path.equals(each.soap())) {
                 Served served = open(each.trigger());
                 if (served != null) {
                     its.add(served);
@@ -191,9 +198,8 @@ class ServedFlows {
     }
 
     private List<Route> looked() {
-        List<Route> all = triggers.active(Runner.Begun.CALLERS).stream()
-                .map(row -> new Route(CallerPath.of(Triggers.spec(row).path()), row))
-                .toList();
+        List<Route> all =
+                triggers.active(Runner.Begun.CALLERS).stream().map(Route::of).toList();
         Set<Long> there = all.stream().map(each -> each.trigger().id()).collect(Collectors.toSet());
         for (Long each : List.copyOf(open.keySet())) {
             if (!there.contains(each)) {

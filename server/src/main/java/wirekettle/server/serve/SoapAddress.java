@@ -1,5 +1,6 @@
 package wirekettle.server.serve;
 
+import java.nio.charset.StandardCharsets;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -92,8 +93,7 @@ final class SoapAddress {
         String text = OwnContract.wsdl(name, "urn:wire-kettle:" + path.replace('/', ':'), "/serve/" + path, operations);
         try {
             return ContractReader.read(
-                    new GivenDocuments().add("service.wsdl", text.getBytes(java.nio.charset.StandardCharsets.UTF_8)),
-                    true);
+                    new GivenDocuments().add("service.wsdl", text.getBytes(StandardCharsets.UTF_8)), true);
         } catch (ContractRefused e) {
             throw new IllegalStateException("a description of our own cannot be read: " + e.getMessage(), e);
         }

@@ -2,18 +2,22 @@ package wirekettle.server.serve;
 
 import com.fasterxml.jackson.core.type.TypeReference;
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.JsonNodeFactory;
 import java.io.ByteArrayInputStream;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.stream.Collectors;
 import org.jboss.logging.Logger;
 import wirekettle.core.contract.Contract;
 import wirekettle.core.contract.Operation;
 import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.flow.offer.Mirror;
 import wirekettle.core.flow.offer.OwnContract;
+import wirekettle.core.flow.run.Answer;
 import wirekettle.core.schema.BinaryElements;
 import wirekettle.core.schema.ElementDecl;
 import wirekettle.core.schema.SheetField;
@@ -22,6 +26,7 @@ import wirekettle.core.soap.FaultCode;
 import wirekettle.core.soap.attachments.Multipart;
 import wirekettle.core.soap.attachments.Part;
 import wirekettle.core.soap.attachments.Xop;
+import wirekettle.core.value.DocumentForm;
 import wirekettle.core.value.JsonReader;
 import wirekettle.core.value.Name;
 import wirekettle.core.value.Node;
@@ -98,14 +103,11 @@ record SoapReply(int status, String type, byte[] body, Map<String, String> heade
             return new SoapReply(202, null, new byte[0], own(reply.headers()));
         }
         try {
-            List<Node> body = Mirror.body(at.contract(), asked.operation().output(), record(reply));
-            List<String> problems = new ArrayList<>();
-            for (Node each : body) {
-                problems.addAll(at.contract()
-                        .check()
-                        .problems(NodeWriter.write(each, false).getBytes(StandardCharsets.UTF_8)));
-            }
+            List<Node> body =
+                    Mirror.body(at.contract(), asked.operation().output(), record(reply.type(), reply.body()));
+            List<String> problems = problems(at, body);
             if (!problems.isEmpty()) {
+                // an answer from before a restart, or none where the contract has one
                 LOG.warnf("an answer of %s does not fit its contract: %s", at.path(), problems.get(0));
                 String why = "the answer does not fit the contract: " + shown(problems);
                 return fault(version, FaultCode.RECEIVER, why, null, related, own(reply.headers()));
@@ -120,6 +122,33 @@ record SoapReply(int status, String type, byte[] body, Map<String, String> heade
         }
     }
 
+    /** Says what is wrong with the answer of a flow before its record is done, null where it fits the contract. */
+    static String wrong(Answer answer, SoapAddress at, Contract.Offered asked) {
+        if (answer.status() >= 400 || asked.operation().output() == null) {
+            return null;
+        }
+        try {
+            String type = answer.form() == DocumentForm.XML ? "application/xml" : Reply.JSON;
+            Node record = record(type, answer.body());
+            List<String> problems =
+                    problems(at, Mirror.body(at.contract(), asked.operation().output(), record));
+            return problems.isEmpty() ? null : shown(problems);
+        } catch (XmlProblem e) {
+            return e.sentence();
+        }
+    }
+
+    private static List<String> problems(SoapAddress at, List<Node> body) {
+        return body.stream()
+                .flatMap(
+                        each -> at
+                                .contract()
+                                .check()
+                                .problems(NodeWriter.write(each, false).getBytes(StandardCharsets.UTF_8))
+                                .stream())
+                .toList();
+    }
+
     static String shown(List<String> problems) {
         return String.join("; ", problems.subList(0, Math.min(SHOWN, problems.size())))
                 + (problems.size() > SHOWN ? "; " + (problems.size() - SHOWN) + " more" : "");
@@ -127,8 +156,8 @@ record SoapReply(int status, String type, byte[] body, Map<String, String> heade
 
     private static Map<String, String> own(Map<String, String> headers) {
         return headers.entrySet().stream()
-                .filter(each -> !NOT_OURS.contains(each.getKey().toLowerCase(java.util.Locale.ROOT)))
-                .collect(java.util.stream.Collectors.toMap(Map.Entry::getKey, Map.Entry::getValue));
+                .filter(each -> !NOT_OURS.contains(each.getKey().toLowerCase(Locale.ROOT)))
+                .collect(Collectors.toMap(Map.Entry::getKey, Map.Entry::getValue));
     }
 
     private static SoapReply packed(
@@ -148,13 +177,13 @@ record SoapReply(int status, String type, byte[] body, Map<String, String> heade
         return new SoapReply(200, written.contentType(), written.content().bytes(), own(reply.headers()));
     }
 
-    private static Node record(Reply reply) throws XmlProblem {
+    private static Node record(String type, String body) throws XmlProblem {
         Name name = Name.of("answer");
-        if (reply.body() == null || reply.body().isEmpty()) {
+        if (body == null || body.isEmpty()) {
             return Node.build(name).done();
         }
-        byte[] bytes = reply.body().getBytes(StandardCharsets.UTF_8);
-        return reply.type().endsWith("xml")
+        byte[] bytes = body.getBytes(StandardCharsets.UTF_8);
+        return type.endsWith("xml")
                 ? NodeReader.read(new ByteArrayInputStream(bytes), "the answer", XmlLimits.MESSAGES)
                 : JsonReader.read(bytes, name, "the answer", XmlLimits.MESSAGES);
     }
@@ -166,7 +195,7 @@ record SoapReply(int status, String type, byte[] body, Map<String, String> heade
         FaultCode code = reply.status() < 500 ? FaultCode.SENDER : FaultCode.RECEIVER;
         Node detail = null;
         try {
-            Node record = record(reply);
+            Node record = record(reply.type(), reply.body());
             for (Operation.Fault fault : asked.operation().faults()) {
                 for (ElementDecl part : fault.message().body()) {
                     Node its = at.own() && fault.name().equals(OwnContract.FAULT)
@@ -206,7 +235,7 @@ record SoapReply(int status, String type, byte[] body, Map<String, String> heade
         try {
             return Json.read(reply.body(), new TypeReference<JsonNode>() {});
         } catch (RuntimeException e) {
-            return com.fasterxml.jackson.databind.node.JsonNodeFactory.instance.objectNode();
+            return JsonNodeFactory.instance.objectNode();
         }
     }
 

@@ -64,13 +64,13 @@ class SoapRoutes {
 
     private void atTheDoor(RoutingContext context) {
         HttpServerRequest request = context.request();
-        boolean get = request.method().equals(HttpMethod.GET);
+        String path = context.normalizedPath().substring(ServeRoutes.PREFIX.length());
+        boolean get = request.method().equals(HttpMethod.GET) && (wsdl(request) || path.contains("."));
         if (!get && !(request.method().equals(HttpMethod.POST) && soap(request))) {
             context.next();
             return;
         }
         long since = System.nanoTime();
-        String path = context.normalizedPath().substring(ServeRoutes.PREFIX.length());
         request.pause();
         vertx.executeBlocking(() -> get ? description(context, path) : call(request, path, since), false)
                 .onComplete(called -> {
@@ -91,6 +91,10 @@ class SoapRoutes {
                 });
     }
 
+    private static boolean wsdl(HttpServerRequest request) {
+        return "wsdl".equalsIgnoreCase(request.query());
+    }
+
     private static boolean soap(HttpServerRequest request) {
         String type = type(request);
         return type.equals("text/xml") || type.equals("application/soap+xml") || type.equals("multipart/related");
@@ -108,10 +112,10 @@ class SoapRoutes {
 
     /** Returns a document of a service description, null where another route has the answer. */
     private SoapReply description(RoutingContext context, String path) {
-        boolean asked = "wsdl".equalsIgnoreCase(context.request().query());
+        boolean asked = wsdl(context.request());
         int slash = path.lastIndexOf('/');
         String base = asked || slash < 0 ? path : path.substring(0, slash);
-        SoapAddress at = asked || path.contains(".") ? flows.soap(base) : null;
+        SoapAddress at = flows.soap(base);
         if (at == null) {
             return null;
         }
@@ -231,7 +235,8 @@ class SoapRoutes {
         }
         Node record = Mirror.record(call.at().contract(), input, request.headers(), request.body(), ReadStage.INPUT);
         String named = named(served, request, record);
-        Asked sent = Asked.of(record, caller, context.normalizedPath(), named, false);
+        Asked sent = Asked.of(record, caller, context.normalizedPath(), named, false)
+                .fitting(answer -> SoapReply.wrong(answer, call.at(), offered));
         return served.answer(sent, over)
                 .thenApply(reply ->
                         SoapReply.of(reply, call.at(), offered, request.version(), request.related(), request.packed()))

@@ -11,4 +11,7 @@ import wirekettle.core.value.DocumentForm;
  * @param form how the body is written
  * @param body the text
  */
-public record Answer(int status, Map<String, String> headers, DocumentForm form, String body) {}
+public record Answer(int status, Map<String, String> headers, DocumentForm form, String body) {
+    /** The cause of a record whose answer will not do for whoever waits. */
+    public static final String MISFIT = "the answer does not fit";
+}

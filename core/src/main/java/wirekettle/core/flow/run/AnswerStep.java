@@ -25,7 +25,12 @@ final class AnswerStep implements Step {
         if (!problems.isEmpty()) {
             throw new Failed(Failure.of(problems, answer.id()));
         }
-        item.answers(new Answer(status(item), headers(item), answer.stage().document(), made.get(0)[0]));
+        Answer its = new Answer(status(item), headers(item), answer.stage().document(), made.get(0)[0]);
+        String wrong = item.wrong(its);
+        if (wrong != null) {
+            throw new Failed(Failure.of(FailureClass.VALIDATION, Answer.MISFIT, wrong, answer.id()));
+        }
+        item.answers(its);
         return StepResult.ON;
     }
 

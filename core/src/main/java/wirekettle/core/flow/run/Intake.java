@@ -121,7 +121,8 @@ final class Intake {
             reads(true);
         }
         Node corrected = past.corrected(next, given.node());
-        RecordSource.Item item = corrected == given.node() ? given : new RecordSource.Item(corrected, given.problem());
+        RecordSource.Item item =
+                corrected == given.node() ? given : new RecordSource.Item(corrected, given.problem(), given.fits());
         String fingerprint = past.ended(next);
         if (parts.watermark() != null) {
             parts.watermark().reads(next, item.node(), fingerprint != null);

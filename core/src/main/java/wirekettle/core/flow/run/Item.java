@@ -5,6 +5,7 @@ import java.util.Arrays;
 import java.util.Collections;
 import java.util.List;
 import java.util.Set;
+import java.util.function.Function;
 import java.util.stream.Collectors;
 import wirekettle.core.expression.Places;
 import wirekettle.core.expression.Scope;
@@ -63,6 +64,7 @@ final class Item {
     private boolean again;
     private boolean sending;
     private Answer answer;
+    private Function<Answer, String> fits = any -> null;
     private Halt halt;
     private boolean looked;
     private long held;
@@ -530,5 +532,15 @@ final class Item {
 
     void answers(Answer other) {
         answer = other;
+    }
+
+    /** Holds an answer against what whoever waits can use; returns what is wrong with it, or null. */
+    String wrong(Answer other) {
+        return fits.apply(other);
+    }
+
+    /** Takes what says whether an answer will do for whoever waits. */
+    void waitedFor(Function<Answer, String> other) {
+        fits = other;
     }
 }

@@ -1,6 +1,7 @@
 package wirekettle.core.flow.run;
 
 import java.io.IOException;
+import java.util.function.Function;
 import wirekettle.core.value.Node;
 
 /** A stream of records; read by one thread at a time. */
@@ -10,8 +11,14 @@ public interface RecordSource extends AutoCloseable {
      *
      * @param node its value
      * @param problem why it cannot be used, or null
+     * @param fits says what is wrong with an answer for whoever waits, null where it will do
      */
-    record Item(Node node, String problem) {}
+    record Item(Node node, String problem, Function<Answer, String> fits) {
+        /** A record for whom any answer will do. */
+        public Item(Node node, String problem) {
+            this(node, problem, answer -> null);
+        }
+    }
 
     /** Returns the next record, null at the end. */
     Item next() throws IOException;

@@ -124,6 +124,7 @@ final class RecordWork {
                 new CallRoom(files ? new Attachments() : null, task.memory()),
                 replay,
                 past != null);
+        item.waitedFor(given.fits());
         if (heldBehind != null) {
             String message = "record " + heldBehind + " of the same key was rejected or is in doubt: it comes first";
             Failure why = Failure.of(FailureClass.CONDITION, "held back", message, read.id());

@@ -26,6 +26,11 @@ public final class Requests implements RecordSource, Answered {
          */
         void ended(LedgerLine line, Answer answer);
 
+        /** Says what is wrong with an answer before its record is done, null where it will do. */
+        default String wrong(Answer answer) {
+            return null;
+        }
+
         /** Tells whether the answer is kept: it may be asked for later. */
         default boolean kept() {
             return false;
@@ -62,7 +67,11 @@ public final class Requests implements RecordSource, Answered {
      * @return false when the run takes nothing more: nobody is told then
      */
     public synchronized boolean send(Node node, String problem, Waiting waits) {
-        return !closed && queue.add(new Request(new Item(node, problem), waits));
+        return !closed && queue.add(new Request(item(node, problem, waits), waits));
+    }
+
+    private static Item item(Node node, String problem, Waiting waits) {
+        return waits == null ? new Item(node, problem) : new Item(node, problem, waits::wrong);
     }
 
     /** Tells whether nothing more is taken. */

@@ -24,6 +24,7 @@ import wirekettle.core.flow.file.Lane;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.record.InputShape;
+import wirekettle.core.soap.FailureClass;
 import wirekettle.core.value.Column;
 import wirekettle.core.value.ScalarType;
 
@@ -117,6 +118,34 @@ public class RequestsTest extends OutlineFixture {
         assertEquals(going.get(20, TimeUnit.SECONDS), FlowRun.Ended.DONE);
         assertEquals(run.totals().ended(), 51);
         assertEquals(run.totals().read(), 51);
+    }
+
+    @Test
+    public void anAnswerThatWillNotDoRejectsItsRecordAndALaneMayTakeIt() throws Exception {
+        Lane lane = new Lane(List.of(Lane.Rule.run(
+                "r", List.of(FailureClass.VALIDATION), Lane.Then.REJECT, answers("no", "500", "$failure/message"))));
+        begins(answers("say", null, "$input/key").failing(lane));
+        CompletableFuture<Told> told = new CompletableFuture<>();
+        Requests.Waiting waits = new Requests.Waiting() {
+            @Override
+            public void ended(LedgerLine line, Answer answer) {
+                told.complete(new Told(line, answer));
+            }
+
+            @Override
+            public String wrong(Answer answer) {
+                return answer.status() == 200 ? "it has no name" : null;
+            }
+        };
+        requests.send(World.record("input", "key", "a"), null, waits);
+        Told its = told(told);
+        assertEquals(its.line().end(), End.REJECTED);
+        assertEquals(its.line().failure().cause(), "the answer does not fit");
+        assertEquals(its.answer().body(), "{\"said\":\"it has no name\"}");
+        // for others it will do
+        assertEquals(told(send("b")).answer().body(), "{\"said\":\"b\"}");
+        requests.finish();
+        assertEquals(going.get(20, TimeUnit.SECONDS), FlowRun.Ended.DONE);
     }
 
     private static void await(CountDownLatch latch) {
