@@ -3,6 +3,7 @@ package wirekettle.connect;
 import java.net.URI;
 import java.util.List;
 import java.util.Locale;
+import wirekettle.core.soap.EndpointReach;
 
 /** Which hosts may be reached. */
 @FunctionalInterface
@@ -28,25 +29,18 @@ public interface HostRule {
         };
     }
 
-    /** Returns the host and port of an address as an entry, or null when it is no http address. */
+    /** Returns the host and port of an address of HTTP or AMQP as an entry, or null when it is none. */
     static String entry(URI address) {
-        if (address.getHost() == null
-                || !("http".equalsIgnoreCase(address.getScheme()) || "https".equalsIgnoreCase(address.getScheme()))) {
-            return null;
-        }
-        return address.getHost() + ":" + port(address);
-    }
-
-    private static int port(URI address) {
-        return address.getPort() > 0 ? address.getPort() : "https".equalsIgnoreCase(address.getScheme()) ? 443 : 80;
+        int port = EndpointReach.port(address);
+        return address.getHost() == null || port == 0 ? null : address.getHost() + ":" + port;
     }
 
     /** Throws {@link HostRefused} when an address may not be reached. */
     default void check(URI address) throws HostRefused {
         if (entry(address) == null) {
-            throw new HostRefused(address.toString(), address + " is no http or https address");
+            throw new HostRefused(address.toString(), address + " is no address of http, https, amqp or amqps");
         }
-        if (!allows(address.getHost(), port(address))) {
+        if (!allows(address.getHost(), EndpointReach.port(address))) {
             throw new HostRefused(entry(address), entry(address) + " is not among the allowed hosts");
         }
     }

@@ -26,7 +26,7 @@ import wirekettle.core.soap.security.KeyUnreadable;
  * Trusts what the machine trusts, and beyond that authorities of one's own and servers whose certificate has a given
  * fingerprint; remembers the certificate it refused last, so that it can be shown.
  */
-final class ServerTrust extends X509ExtendedTrustManager {
+public final class ServerTrust extends X509ExtendedTrustManager {
     private final List<X509ExtendedTrustManager> authorities = new ArrayList<>();
     private final Set<String> fingerprints;
     private final boolean anyHostName;
@@ -53,7 +53,7 @@ final class ServerTrust extends X509ExtendedTrustManager {
     }
 
     /** Returns the trust an endpoint's settings ask for; throws {@link IllegalArgumentException} for unreadable PEM. */
-    static ServerTrust of(EndpointReach reach) {
+    public static ServerTrust of(EndpointReach reach) {
         var tls = reach.settings().tls();
         try {
             return new ServerTrust(
@@ -87,7 +87,8 @@ final class ServerTrust extends X509ExtendedTrustManager {
         throw new IllegalStateException("this Java has no X.509 trust manager");
     }
 
-    SSLContext context(KeyMaterial key) {
+    /** Returns TLS by this trust. */
+    public SSLContext context(KeyMaterial key) {
         try {
             SSLContext context = SSLContext.getInstance("TLS");
             context.init(new KeyManager[] {new ClientKey(key)}, new TrustManager[] {this}, null);
@@ -152,7 +153,7 @@ final class ServerTrust extends X509ExtendedTrustManager {
     }
 
     /** Returns the last refusal as a problem of a host; null when there was none. */
-    CertificateUnknown refused(String host) {
+    public CertificateUnknown refused(String host) {
         X509Certificate certificate = refused;
         return certificate == null ? null : new CertificateUnknown(host, certificate, reason);
     }

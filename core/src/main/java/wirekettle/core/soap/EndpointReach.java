@@ -99,19 +99,33 @@ public record EndpointReach(
         return reach;
     }
 
-    /** Returns the host and port of an http address in small letters, null when it has none. */
+    /** Returns the host and port of an address in small letters, null when it has none or nothing is called there. */
     public static String destination(String address) {
         try {
             URI at = URI.create(address);
-            String scheme = String.valueOf(at.getScheme()).toLowerCase(Locale.ROOT);
-            if (at.getHost() == null || !scheme.equals("http") && !scheme.equals("https")) {
-                return null;
-            }
-            int port = at.getPort() > 0 ? at.getPort() : scheme.equals("https") ? 443 : 80;
-            return at.getHost().toLowerCase(Locale.ROOT) + ":" + port;
+            int port = port(at);
+            return at.getHost() == null || port == 0 ? null : at.getHost().toLowerCase(Locale.ROOT) + ":" + port;
         } catch (IllegalArgumentException | NullPointerException e) {
             return null;
         }
+    }
+
+    /** Returns the port of an address of HTTP or AMQP, the usual one where it names none; 0 for any other address. */
+    public static int port(URI address) {
+        int usual =
+                switch (String.valueOf(address.getScheme()).toLowerCase(Locale.ROOT)) {
+                    case "http" -> 80;
+                    case "https" -> 443;
+                    case "amqp" -> 5_672;
+                    case "amqps" -> 5_671;
+                    default -> 0;
+                };
+        return usual > 0 && address.getPort() > 0 ? address.getPort() : usual;
+    }
+
+    /** Tells whether an address is that of a broker: AMQP 1.0, by itself or in TLS. */
+    public static boolean broker(String address) {
+        return address != null && address.strip().toLowerCase(Locale.ROOT).matches("amqps?:.*");
     }
 
     /** Returns the secrets that may be sent to the address; what is given is hidden from then on. */

@@ -1,0 +1,2 @@
+/** Queues of brokers that speak AMQP 1.0. */
+package wirekettle.connect.queue;
