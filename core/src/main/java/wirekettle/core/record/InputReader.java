@@ -109,6 +109,15 @@ public final class InputReader {
         }
     }
 
+    /** Returns a record that holds what was sent as text, for what cannot be read; what XML cannot hold is replaced. */
+    public Node unread(String text) {
+        StringBuilder fit = new StringBuilder(text);
+        for (int at = XmlText.firstInvalid(text); at >= 0; at = XmlText.firstInvalid(fit.toString())) {
+            fit.setCharAt(at, '\uFFFD');
+        }
+        return Node.build(root).text(fit).done();
+    }
+
     private static JsonNode parsed(byte[] body) throws Unreadable {
         try {
             JsonNode read = JSON.readTree(body);

@@ -56,7 +56,8 @@ public final class StoredRequests implements RecordSource, Answered {
         try {
             byte[] xml = texts.opened(row.input()).getBytes(StandardCharsets.UTF_8);
             return new Item(
-                    NodeReader.read(new ByteArrayInputStream(xml), "request " + ordinal, XmlLimits.MESSAGES), gone());
+                    NodeReader.read(new ByteArrayInputStream(xml), "request " + ordinal, XmlLimits.MESSAGES),
+                    row.problem() == null ? gone() : row.problem());
         } catch (XmlProblem e) {
             throw new IOException("request " + ordinal + " cannot be read: " + e.sentence(), e);
         }

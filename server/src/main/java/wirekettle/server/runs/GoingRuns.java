@@ -113,7 +113,7 @@ public class GoingRuns {
 
     /** Lets a run of callers take nothing more: it is done once what came is answered, another begins with the next. */
     public void finish(long id) {
-        if (!runs.byId(id).begunBy().equals(Runner.Begun.CALLERS)) {
+        if (!Runner.Begun.takes(runs.byId(id).begunBy())) {
             throw new Problem(409, "not-of-callers", "Run " + id + " ends with its records: cancel it, or pause it.");
         }
         Going its = going.get(id);

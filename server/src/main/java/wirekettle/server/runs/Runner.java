@@ -161,6 +161,14 @@ public class Runner {
         /** Callers began it, by what they send. */
         public static final String CALLERS = "http";
 
+        /** The messages of a queue did. */
+        public static final String QUEUE = "queue";
+
+        /** Tells whether the records of a run are what is sent to it while it goes on. */
+        static boolean takes(String kind) {
+            return kind.equals(CALLERS) || kind.equals(QUEUE);
+        }
+
         /** A person did. */
         public static final Begun BY_HAND = new Begun("hand", null, null);
 
@@ -439,7 +447,8 @@ public class Runner {
         PostgresLedger.OfRun books = ledger.of(id, runs.take(id, leases.holder()));
         Map<String, EndpointGate> its = new HashMap<>();
         RowIndex rows = new RowIndex(flowRecords.lookUpsForRun());
-        Doors doors = doors(flow, environment, its, rows, callers != null).with(series.drawing(id, environment));
+        Doors doors =
+                doors(flow, environment, its, rows, waitedFor(id, callers)).with(series.drawing(id, environment));
         Map<String, String> values = Json.read(runs.values(id), new TypeReference<>() {});
         RunNames names = new RunNames(Long.toString(id), source.name(), files.given(id), values);
         FlowRun run = new FlowRun(flow, doors, names, source, outputs, books, past, how);
@@ -448,6 +457,11 @@ public class Runner {
         Thread thread = new Thread(() -> work(id, run, opened, outputs, rows, flow), "run-" + id);
         thread.setDaemon(true);
         thread.start();
+    }
+
+    /** Who waits for an answer does not wait for an endpoint that is down; a message does. */
+    private boolean waitedFor(long id, Requests callers) {
+        return callers != null && runs.byId(id).begunBy().equals(Begun.CALLERS);
     }
 
     private RecordSource source(long id, CompiledFlow flow, Past past) throws IOException {

@@ -9,6 +9,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.function.Predicate;
 import wirekettle.core.flow.run.End;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.server.ledger.KeptAnswerMapper;
@@ -22,6 +23,8 @@ import wirekettle.server.ledger.RunMapper;
 @ApplicationScoped
 class CallerAnswers {
     private static final int NOT_KEPT = 503;
+    /** More than are on their way at one time. */
+    private static final int MOST_OWED = 2_500;
     /** The states of a run that does not go on. */
     private static final Set<String> OVER = Set.of("done", "cancelled", "stopped");
 
@@ -62,7 +65,7 @@ class CallerAnswers {
             replies.add(known);
             if (known == null) {
                 long ordinal = first + rows.size();
-                rows.add(new RequestMapper.Row(ordinal, texts.sealed(each.written())));
+                rows.add(new RequestMapper.Row(ordinal, texts.sealed(each.written()), each.problem()));
                 if (each.kept()) {
                     kept.add(new KeptAnswerMapper.Row(
                             each.place(),
@@ -73,7 +76,9 @@ class CallerAnswers {
                             each.later(),
                             run,
                             ordinal,
-                            null));
+                            null,
+                            each.replyTo(),
+                            each.correlation()));
                 }
             }
         }
@@ -86,7 +91,9 @@ class CallerAnswers {
     private Reply known(long trigger, Asked asked, Map<String, Asked> together) {
         Asked beside = together.putIfAbsent(asked.caller() + "\n" + asked.named(), asked);
         if (beside != null) {
-            return beside.hash().equals(asked.hash()) ? going() : another();
+            return !beside.hash().equals(asked.hash())
+                    ? another()
+                    : beside.later() ? Reply.taken(Asked.answer(beside.address(), beside.place()), "") : going();
         }
         KeptAnswerMapper.Row row = kept.named(trigger, asked.caller(), asked.named());
         if (row == null) {
@@ -124,6 +131,31 @@ class CallerAnswers {
         }
         Reply reply = ended(row);
         return reply == null ? Reply.taken(Asked.answer(address, place), record(row)) : reply;
+    }
+
+    /**
+     * Returns answers of a trigger's messages that have to be sent.
+     *
+     * @param most how many at most
+     * @param passed tells which places are passed over
+     */
+    List<QueueAnswers.Owed> owed(long trigger, int most, Predicate<String> passed) {
+        List<QueueAnswers.Owed> owed = new ArrayList<>();
+        for (KeptAnswerMapper.Row row : kept.owed(trigger, MOST_OWED)) {
+            Reply reply = passed.test(row.place()) ? null : ended(row);
+            if (reply != null && reply.record() != null) {
+                owed.add(new QueueAnswers.Owed(row.place(), row.replyTo(), row.correlation(), reply));
+            }
+            if (owed.size() == most) {
+                break;
+            }
+        }
+        return owed;
+    }
+
+    /** Notes that answers were sent. */
+    void sent(List<String> places) {
+        kept.replied(places);
     }
 
     void forget(Asked asked) {

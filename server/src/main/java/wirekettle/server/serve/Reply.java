@@ -29,6 +29,11 @@ record Reply(int status, String type, String body, Map<String, String> headers) 
     /** Why a record failed. */
     record Why(FailureClass failureClass, String cause, String message) {}
 
+    /** Returns run and place of the record it is about, null where nothing was taken. */
+    String record() {
+        return headers.get(RECORD);
+    }
+
     /** Returns this with one more header. */
     Reply with(String header, String value) {
         Map<String, String> all = new LinkedHashMap<>(headers);

@@ -9,6 +9,7 @@ import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.LinkedBlockingQueue;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.atomic.AtomicInteger;
+import java.util.function.Consumer;
 import org.jboss.logging.Logger;
 import wirekettle.core.expression.ExpressionProblem;
 import wirekettle.core.expression.Expressions;
@@ -62,10 +63,17 @@ final class Served {
         void forget(Asked asked);
     }
 
-    /** Something sent; over is run once nothing more becomes of it. */
-    private record Sent(Asked asked, CompletableFuture<Reply> reply, Runnable over) {
-        private void tell(Reply its) {
-            over.run();
+    /** Something sent; ended is told the end of its record, null where it has none here. */
+    private record Sent(Asked asked, CompletableFuture<Reply> reply, Consumer<Reply> ended) {
+        /** Tells the end of its record. */
+        private void tell(Reply end) {
+            ended.accept(end);
+            reply.complete(end);
+        }
+
+        /** Tells what is said in the place of an end: it was not taken, or was before. */
+        private void pass(Reply its) {
+            ended.accept(null);
             reply.complete(its);
         }
     }
@@ -83,6 +91,7 @@ final class Served {
     private final AtomicInteger waiting = new AtomicInteger();
     private final Thread thread;
     private volatile boolean closed;
+    private volatile boolean ended;
     private volatile Map<String, CallerKeyMapper.Known> keys;
     private Requests requests;
     private long run;
@@ -201,34 +210,79 @@ final class Served {
      * @param over run once nothing more becomes of what was sent
      */
     CompletableFuture<Reply> answer(Asked asked, Runnable over) {
-        int most = spec.atOnce() == null ? AT_ONCE : spec.atOnce();
-        int before = waiting.getAndIncrement();
-        // of those who do not wait, more may be on their way
-        if (before >= (asked.later() ? most * LATER : most)) {
-            waiting.decrementAndGet();
-            over.run();
-            return CompletableFuture.completedFuture(
-                    Reply.later("busy", before + " callers wait for an answer already."));
+        if (asked.later()) {
+            // of those who do not wait, more may be on their way
+            return timed(enter(asked, atOnce() * LATER, end -> over.run()));
         }
         CompletableFuture<Reply> reply = new CompletableFuture<>();
+        if (!enter(reply, atOnce(), () -> over.run())) {
+            return reply;
+        }
+        CompletableFuture<Reply> timed = timed(reply);
+        timed.whenComplete((done, thrown) -> waiting.decrementAndGet());
+        add(new Sent(asked, reply, end -> over.run()));
+        return timed;
+    }
+
+    /**
+     * Takes what a message asks, so many at one time as callers may wait.
+     *
+     * @param ended told the end of its record, null where it was not taken, or was before
+     * @return what is said of it once it is kept, or cannot be: there is no end to the time that takes
+     */
+    CompletableFuture<Reply> take(Asked asked, Consumer<Reply> ended) {
+        return enter(asked, atOnce(), ended);
+    }
+
+    private CompletableFuture<Reply> enter(Asked asked, int most, Consumer<Reply> told) {
+        CompletableFuture<Reply> reply = new CompletableFuture<>();
+        if (enter(reply, most, () -> told.accept(null))) {
+            add(new Sent(asked, reply, end -> {
+                waiting.decrementAndGet();
+                told.accept(end);
+            }));
+        }
+        return reply;
+    }
+
+    /** Counts one who waits, or says that there are too many. */
+    private boolean enter(CompletableFuture<Reply> reply, int most, Runnable refused) {
+        int before = waiting.getAndIncrement();
+        if (before < most) {
+            return true;
+        }
+        waiting.decrementAndGet();
+        reply.complete(Reply.later("busy", before + " callers wait for an answer already."));
+        refused.run();
+        return false;
+    }
+
+    private int atOnce() {
+        return spec.atOnce() == null ? AT_ONCE : spec.atOnce();
+    }
+
+    private CompletableFuture<Reply> timed(CompletableFuture<Reply> reply) {
         int seconds = spec.seconds() == null ? SECONDS : spec.seconds();
-        CompletableFuture<Reply> timed = reply.completeOnTimeout(
+        return reply.completeOnTimeout(
                 Reply.problem(
                         504,
                         "time-over",
                         "There was no answer within " + seconds + " seconds; the ledger says what became of it."),
                 seconds,
                 TimeUnit.SECONDS);
-        if (asked.later()) {
-            inbox.add(new Sent(asked, reply, () -> {
-                waiting.decrementAndGet();
-                over.run();
-            }));
-        } else {
-            timed.whenComplete((done, thrown) -> waiting.decrementAndGet());
-            inbox.add(new Sent(asked, reply, over));
+    }
+
+    private void add(Sent sent) {
+        inbox.add(sent);
+        if (ended) {
+            refuseLeft();
         }
-        return timed;
+    }
+
+    private void refuseLeft() {
+        for (Sent left = inbox.poll(); left != null; left = inbox.poll()) {
+            left.pass(Reply.stopped());
+        }
     }
 
     /** Takes nothing more: what came is answered, then its run is done. */
@@ -250,13 +304,15 @@ final class Served {
                 Thread.currentThread().interrupt();
                 closed = true;
             } catch (Problem e) {
-                tell(together, Reply.later(e.code(), e.getMessage()));
+                pass(together, Reply.later(e.code(), e.getMessage()));
             } catch (IOException | RuntimeException e) {
-                LOG.warnf("what callers sent to %s could not be taken: %s", spec.path(), e.getMessage());
-                tell(together, Reply.later("not-taken", "It could not be taken just now."));
+                LOG.warnf("what was sent to “%s” could not be taken: %s", file.name(), e.getMessage());
+                pass(together, Reply.later("not-taken", "It could not be taken just now."));
             }
             together.clear();
         }
+        ended = true;
+        refuseLeft();
         if (requests != null) {
             requests.finish();
         }
@@ -282,7 +338,7 @@ final class Served {
             if (known.get(i) == null) {
                 send(together.get(i));
             } else {
-                together.get(i).tell(known.get(i));
+                together.get(i).pass(known.get(i));
             }
         }
     }
@@ -291,10 +347,14 @@ final class Served {
         ordinal++;
         Asked asked = sent.asked();
         String record = run + "/" + ordinal;
-        boolean taken = requests.send(asked.input(), null, new Requests.Waiting() {
+        boolean taken = requests.send(asked.input(), asked.problem(), new Requests.Waiting() {
             @Override
             public void ended(LedgerLine line, Answer answer) {
-                sent.tell(line == null ? Reply.stopped() : reply(line, answer, record));
+                if (line == null) {
+                    sent.pass(Reply.stopped());
+                } else {
+                    sent.tell(reply(line, answer, record));
+                }
             }
 
             @Override
@@ -309,7 +369,7 @@ final class Served {
         });
         if (!taken) {
             engine.forget(asked);
-            sent.tell(Reply.stopped());
+            sent.pass(Reply.stopped());
         } else if (asked.later()) {
             sent.reply().complete(Reply.taken(Asked.answer(asked.address(), asked.place()), record));
         }
@@ -322,7 +382,7 @@ final class Served {
         return Reply.of(line.end(), why, answer, record);
     }
 
-    private static void tell(List<Sent> all, Reply reply) {
-        all.forEach(each -> each.tell(reply));
+    private static void pass(List<Sent> all, Reply reply) {
+        all.forEach(each -> each.pass(reply));
     }
 }

@@ -201,12 +201,18 @@ class ServedFlows {
         List<Route> all =
                 triggers.active(Runner.Begun.CALLERS).stream().map(Route::of).toList();
         Set<Long> there = all.stream().map(each -> each.trigger().id()).collect(Collectors.toSet());
+        triggers.active(Runner.Begun.QUEUE).forEach(each -> there.add(each.id()));
         for (Long each : List.copyOf(open.keySet())) {
             if (!there.contains(each)) {
                 open.remove(each).served().close();
             }
         }
         return all;
+    }
+
+    /** Returns what answers for a trigger, null where nothing of its flow is in force. */
+    Served of(TriggerMapper.Row trigger) {
+        return open(trigger);
     }
 
     private Served open(TriggerMapper.Row trigger) {
@@ -273,8 +279,9 @@ class ServedFlows {
             @Override
             public Begun begin() throws IOException {
                 AtomicLong run = new AtomicLong();
-                Requests its =
-                        new Requests("callers", endings -> kept.of(run.get()).keep(endings));
+                Requests its = new Requests(
+                        trigger.kind().equals(Runner.Begun.QUEUE) ? "messages" : "callers",
+                        endings -> kept.of(run.get()).keep(endings));
                 run.set(starts.answer(trigger, its));
                 return new Begun(run.get(), its);
             }

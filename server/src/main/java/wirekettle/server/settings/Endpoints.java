@@ -162,17 +162,31 @@ public class Endpoints implements SecretUser {
         }
     }
 
+    /** Returns what reaching an endpoint in an environment takes, whatever it speaks; a problem says what is missing. */
+    public EndpointReach reach(String name, String environment) {
+        String address = address(name, environment);
+        return reach(address, settings.endpoint(name).way(environment).settings());
+    }
+
     private Route make(String address, EndpointSettings wanted) {
+        EndpointReach reach = reach(address, wanted);
+        try {
+            return new Route(reach, new HttpTransport(hosts, reach));
+        } catch (IllegalArgumentException e) {
+            throw new Problem(422, "bad-settings", sentence(e.getMessage()));
+        }
+    }
+
+    private EndpointReach reach(String address, EndpointSettings wanted) {
         try {
             // a simulator shows whatever it receives to everybody: no secret goes there
             boolean simulated = simulators.answersAt(address);
-            EndpointReach reach = EndpointReach.of(
+            return EndpointReach.of(
                             address,
                             simulated ? wanted.withoutProofs() : wanted,
                             simulated ? Secrets.STAND_INS : secrets,
                             Clock.systemUTC())
                     .with(folders);
-            return new Route(reach, new HttpTransport(hosts, reach));
         } catch (Secrets.SecretElsewhere e) {
             throw elsewhere(e.name(), e.destination());
         } catch (Secrets.SecretMissing e) {

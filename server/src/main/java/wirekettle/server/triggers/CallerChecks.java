@@ -187,7 +187,7 @@ public class CallerChecks {
         }
     }
 
-    private static void within(String what, Integer value, int most) {
+    static void within(String what, Integer value, int most) {
         if (value != null && (value < 1 || value > most)) {
             throw new Problem(400, "out-of-range", "There are 1 to " + most + " " + what + ".");
         }

@@ -31,7 +31,7 @@ import wirekettle.server.web.Problem;
 /** Triggers: what starts published flows by itself. */
 @Path("/api")
 public class TriggerResource {
-    private static final List<String> KINDS = List.of("clock", "file", "flow", "http");
+    private static final List<String> KINDS = List.of("clock", "file", "flow", "http", "queue");
     private static final int SHOWN = 5;
     private static final int MOST_REST = 3_600;
 
@@ -54,6 +54,9 @@ public class TriggerResource {
     CallerChecks callers;
 
     @Inject
+    QueueChecks queues;
+
+    @Inject
     FlowMapper flows;
 
     @Inject
@@ -71,7 +74,7 @@ public class TriggerResource {
     /**
      * A trigger.
      *
-     * @param kind clock, file, flow or http
+     * @param kind clock, file, flow, http or queue
      * @param words what it waits for, in words
      * @param next when it is due next; only clocks are
      * @param waiting whether it was due and waits for a run to end
@@ -151,6 +154,8 @@ public class TriggerResource {
                     + (spec.pattern() == null || spec.pattern().isBlank() ? "" : " like " + spec.pattern())
                     + " comes to " + spec.folder();
             case "http" -> "when a caller asks at /serve/" + spec.path();
+            case "queue" -> "when a message comes to " + spec.queue().name() + " at "
+                    + spec.queue().endpoint();
             default -> {
                 FlowMapper.Row flow = spec.after() == null ? null : flows.byId(spec.after());
                 yield "after " + (flow == null ? "a flow that is gone" : flow.name());
@@ -222,6 +227,7 @@ public class TriggerResource {
             }
             case "file" -> file(spec);
             case "http" -> callers.check(id, flows.byId(flow).name(), spec);
+            case "queue" -> queues.check(id, environment, spec);
             default -> {
                 if (spec.after() == null || flows.byId(spec.after()) == null) {
                     throw new Problem(400, "no-flow", "Say after which flow it starts.");
@@ -311,6 +317,13 @@ public class TriggerResource {
                     409,
                     "answers-callers",
                     "It runs when callers ask at /serve/" + Triggers.spec(row).path() + ": ask there.");
+        }
+        if (row.kind().equals("queue")) {
+            throw new Problem(
+                    409,
+                    "takes-messages",
+                    "It runs when messages come to "
+                            + Triggers.spec(row).queue().name() + ": send one.");
         }
         Long run = triggers.start(row, null, true);
         if (run == null) {

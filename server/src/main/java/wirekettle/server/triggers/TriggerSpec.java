@@ -28,15 +28,18 @@ import java.util.Objects;
  * @param open http: whether no key is asked for
  * @param get http: whether it answers GET with its fields in the query, too
  * @param seconds http: how long a caller waits at most, 1 to 600; 30 where null
- * @param atOnce http: how many callers wait at one time, 1 to 2,000; 200 where null
- * @param kilobytes http: how large a request may be, 1 to 20,000; 1,000 where null
- * @param headers http: HTTP headers that are fields of what is sent
+ * @param atOnce http: how many callers wait at one time, 1 to 2,000; 200 where null. queue: how many messages are
+ *     worked on at one time
+ * @param kilobytes http: how large a request may be, 1 to 20,000; 1,000 where null. queue: how large a message may be
+ * @param headers http: HTTP headers that are fields of what is sent. queue: properties of messages that are
  * @param origins http: the origins whose pages may ask, as in {@code https://desk.example}; none where empty
  * @param memorySeconds http: how long an answer to GET may be given again, 1 to 86,400; null for never
  * @param later http: whether nobody waits: what is sent is taken, and its answer asked for later
- * @param keepHours http: how long answers are kept that may be asked for later, 1 to 720; 24 where null
+ * @param keepHours http: how long answers are kept that may be asked for later, 1 to 720; 24 where null. queue: how
+ *     long a message that comes again is known
  * @param soap http: how it answers as an operation of a SOAP service, null where it does not
  * @param page http: the page on which people type what they ask, null for none
+ * @param queue queue: where the messages are
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record TriggerSpec(
@@ -66,8 +69,21 @@ public record TriggerSpec(
         Boolean later,
         Integer keepHours,
         Soap soap,
-        AskPage page) {
-    /** An HTTP header that is a field of what is sent. */
+        AskPage page,
+        Queue queue) {
+    /**
+     * A queue whose messages are records.
+     *
+     * @param endpoint the endpoint that is its broker
+     * @param name the queue
+     * @param answers the queue answers are sent to where a message names none (reply-to), null for none
+     * @param deliveries how often a message may have been given to somebody until it is rejected, 1 to 1,000; 10 where
+     *     null
+     */
+    @JsonInclude(JsonInclude.Include.NON_NULL)
+    public record Queue(String endpoint, String name, String answers, Integer deliveries) {}
+
+    /** An HTTP header, or a property of a message, that is a field of what is sent. */
     public record HeaderField(String header, String field) {}
 
     /**

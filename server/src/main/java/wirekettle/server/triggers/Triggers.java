@@ -140,7 +140,7 @@ public class Triggers {
     }
 
     /** Notes why a trigger did nothing, and tells those who want to know. */
-    void refuse(TriggerMapper.Row trigger, String why) {
+    public void refuse(TriggerMapper.Row trigger, String why) {
         mapper.event(trigger.id(), "refused", why, null);
         refused.fire(new TriggerRefused(trigger.flowId(), trigger.environment(), why));
     }
@@ -151,7 +151,7 @@ public class Triggers {
      * @throws Problem saying why it cannot be begun
      */
     public long answer(TriggerMapper.Row trigger, Requests requests) throws IOException {
-        long run = started(trigger, new Runner.Begun(Runner.Begun.CALLERS, trigger.id(), null, requests));
+        long run = started(trigger, new Runner.Begun(trigger.kind(), trigger.id(), null, requests));
         mapper.event(trigger.id(), "started", "", run);
         return run;
     }
