@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { api } from '../api/client';
 import type { Dataset } from '../api/types';
+import { BrokerPick } from '../settings/BrokerPick';
 import { Find, opening, usePaged } from '../shared/paged';
 import { Nothing, Trouble, When } from '../shared/parts';
 
@@ -44,7 +45,7 @@ export function DatasetList() {
           Add a CSV file
         </Button>
       </Upload>
-      <Button onClick={() => setAdding('table')}>Add a table, query, target or folder</Button>
+      <Button onClick={() => setAdding('table')}>Add a table, query, target, folder or queue</Button>
     </>
   );
   return (
@@ -81,9 +82,11 @@ export function DatasetList() {
                   ? 'CSV file'
                   : kind === 'table'
                     ? `table ${row.table}`
-                    : kind === 'query' || kind === 'folder'
-                      ? kind
-                      : `${kind.toUpperCase()} documents`,
+                    : row.queue
+                      ? `queue ${row.queue.name}`
+                      : kind === 'query' || kind === 'folder'
+                        ? kind
+                        : `${kind.toUpperCase()} documents`,
             },
             {
               title: 'Rows',
@@ -92,7 +95,11 @@ export function DatasetList() {
               width: 120,
               sorter: (a, b) => a.rows - b.rows,
               render: (n: number, row) =>
-                row.hasData ? n : <span className="faint nowrap">not written yet</span>,
+                row.hasData ? (
+                  n
+                ) : (
+                  <span className="faint nowrap">{row.queue ? 'only sent' : 'not written yet'}</span>
+                ),
             },
             { title: 'Fields', align: 'right', width: 80, render: (_, row) => row.columns.length || '–' },
             {
@@ -120,7 +127,52 @@ export function DatasetList() {
   );
 }
 
-type Kind = 'table' | 'query' | 'csv' | 'json' | 'xml' | 'folder';
+type Kind = 'table' | 'query' | 'csv' | 'json' | 'xml' | 'folder' | 'queue';
+
+type Queue = Partial<NonNullable<Dataset['queue']>>;
+
+/** The queue to which a flow sends messages. */
+function QueueFields({
+  queue,
+  onQueue,
+  name,
+  onName,
+}: {
+  queue: Queue;
+  onQueue: (queue: Queue) => void;
+  name: string;
+  onName: (name: string) => void;
+}) {
+  return (
+    <>
+      <Form.Item
+        label="Broker"
+        extra="An endpoint whose address is as in amqp://broker.example:5672 (AMQP 1.0)."
+      >
+        <BrokerPick value={queue.endpoint} onChange={(endpoint) => onQueue({ ...queue, endpoint })} />
+      </Form.Item>
+      <Form.Item label="Queue">
+        <Input
+          className="mono"
+          aria-label="Queue"
+          value={name}
+          onChange={(e) => onName(e.target.value)}
+          placeholder="loans.booked"
+        />
+      </Form.Item>
+      <Form.Item label="Messages are">
+        <Segmented<'json' | 'xml'>
+          value={queue.form ?? 'json'}
+          options={[
+            { value: 'json', label: 'JSON' },
+            { value: 'xml', label: 'XML' },
+          ]}
+          onChange={(form) => onQueue({ ...queue, form })}
+        />
+      </Form.Item>
+    </>
+  );
+}
 
 /** Adds a table, a query, or a file that a flow will write. */
 export function NewDataset({
@@ -136,6 +188,7 @@ export function NewDataset({
   const [kind, setKind] = useState<Kind>(first);
   const [name, setName] = useState('');
   const [text, setText] = useState('');
+  const [queue, setQueue] = useState<Queue>({ form: 'json' });
   const [error, setError] = useState<unknown>();
   const save = async () => {
     try {
@@ -144,6 +197,7 @@ export function NewDataset({
         kind,
         table: kind === 'table' ? text : undefined,
         query: kind === 'query' ? text : undefined,
+        queue: kind === 'queue' ? { ...queue, name: text } : undefined,
       });
       await client.invalidateQueries({ queryKey: ['datasets'] });
       onDone(made.id, made.name);
@@ -159,7 +213,9 @@ export function NewDataset({
       onCancel={onClose}
       okText="Add"
       onOk={() => void save()}
-      okButtonProps={{ disabled: kind === 'table' || kind === 'query' ? !text.trim() : !name.trim() }}
+      okButtonProps={{
+        disabled: ['table', 'query', 'queue'].includes(kind) ? !text.trim() : !name.trim(),
+      }}
     >
       <Form layout="vertical">
         <Form.Item>
@@ -173,6 +229,7 @@ export function NewDataset({
               { value: 'json', label: 'JSON to write' },
               { value: 'xml', label: 'XML to write' },
               { value: 'folder', label: 'Folder' },
+              { value: 'queue', label: 'Queue' },
             ]}
           />
         </Form.Item>
@@ -200,6 +257,7 @@ export function NewDataset({
             />
           </Form.Item>
         )}
+        {kind === 'queue' && <QueueFields queue={queue} onQueue={setQueue} name={text} onName={setText} />}
         {kind === 'folder' && (
           <p className="dim flush-top">
             Holds files of any kind: photographs, labels, papers. Flows read one record a file, send files as
@@ -210,7 +268,7 @@ export function NewDataset({
           <Input
             value={name}
             onChange={(e) => setName(e.target.value)}
-            placeholder={kind === 'table' ? text : ''}
+            placeholder={kind === 'table' || kind === 'queue' ? text : ''}
           />
         </Form.Item>
       </Form>

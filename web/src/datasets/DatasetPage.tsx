@@ -66,12 +66,11 @@ export function DatasetPage() {
   const remove = () =>
     modal.confirm({
       title: `Remove ${data.name}?`,
-      content:
-        data.kind === 'table' || data.kind === 'query'
-          ? 'The table itself stays.'
-          : data.kind === 'folder'
-            ? `Its ${data.rows} files are removed too.`
-            : 'Its file is removed too.',
+      content: ['table', 'query', 'queue'].includes(data.kind)
+        ? `The ${data.kind === 'queue' ? 'queue' : 'table'} itself stays.`
+        : data.kind === 'folder'
+          ? `Its ${data.rows} files are removed too.`
+          : 'Its file is removed too.',
       okText: 'Remove',
       okButtonProps: { danger: true },
       onOk: async () => {
@@ -85,8 +84,17 @@ export function DatasetPage() {
       <div className="page-head">
         <h1>{data.name}</h1>
         <span className="dim">
-          {data.kind === 'csv' ? 'CSV file' : data.kind} · {data.rows}{' '}
-          {data.kind === 'folder' ? 'files' : 'rows'} · {columns.length} fields
+          {data.queue ? (
+            <>
+              {data.queue.form?.toUpperCase()} messages to the queue {data.queue.name} at{' '}
+              {data.queue.endpoint}
+            </>
+          ) : (
+            <>
+              {data.kind === 'csv' ? 'CSV file' : data.kind} · {data.rows}{' '}
+              {data.kind === 'folder' ? 'files' : 'rows'} · {columns.length} fields
+            </>
+          )}
         </span>
         {data.findingCount > 0 && (
           <button type="button" className="chip caution" onClick={() => setFindings(!findings)}>
@@ -97,7 +105,7 @@ export function DatasetPage() {
         <Button type="text" danger onClick={remove}>
           Remove
         </Button>
-        {data.kind !== 'csv' && data.kind !== 'folder' && (
+        {!['csv', 'folder', 'queue'].includes(data.kind) && (
           <Button
             onClick={() =>
               void api
@@ -186,14 +194,16 @@ export function DatasetPage() {
         <FolderFiles dataset={data} onChanged={() => void dataset.refetch()} />
       ) : !data.hasData || columns.length === 0 ? (
         <Nothing
-          title="Nothing written yet"
+          title={data.queue ? 'Messages are sent, not kept here' : 'Nothing written yet'}
           action={
             <Button type="primary" onClick={() => navigate('/flows')}>
               Go to the flows
             </Button>
           }
         >
-          A flow that writes to this dataset fills it.
+          {data.queue
+            ? 'A flow that writes to this dataset sends a message for each document; what became of each is in the run.'
+            : 'A flow that writes to this dataset fills it.'}
         </Nothing>
       ) : (
         <Table<string[]>

@@ -1,6 +1,7 @@
 import { Button, Input, Segmented } from 'antd';
 import type { AnswerStage as Answer } from '../api/flow';
 import css from './flow.module.css';
+import { NamedTexts } from './NamedTexts';
 import type { PaneProps } from './panes';
 import { RecordSheet } from './RecordSheet';
 
@@ -51,41 +52,13 @@ export function AnswerStage({
           Remove
         </Button>
       </div>
-      <AnswerHeaders all={stage.headers ?? []} onChange={(headers) => onChange({ ...stage, headers })} />
+      <NamedTexts
+        one="header"
+        example="X-Loan"
+        all={stage.headers ?? []}
+        onChange={(headers) => onChange({ ...stage, headers })}
+      />
       <RecordSheet {...rest} stage={stage} onChange={onChange} heading="answer" />
     </div>
   );
-}
-
-type Header = NonNullable<Answer['headers']>[number];
-
-/** HTTP headers of its own: a name, and a path or expression each. */
-function AnswerHeaders({ all, onChange }: { all: Header[]; onChange: (all: Header[]) => void }) {
-  const change = (at: number, part: Partial<Header>) =>
-    onChange(all.map((h, i) => (i === at ? { ...h, ...part } : h)));
-  return all.map((h, i) => (
-    // the place is all a header that is being typed has
-    <div key={i} className="row gap-below-s">
-      <span className="dim">header</span>
-      <Input
-        size="small"
-        className="mono field-xl"
-        aria-label={`Name of header ${i + 1}`}
-        placeholder="X-Loan"
-        defaultValue={h.name}
-        onBlur={(e) => e.target.value !== h.name && change(i, { name: e.target.value })}
-      />
-      <Input
-        size="small"
-        className="mono grow"
-        aria-label={`Value of header ${i + 1}`}
-        placeholder="$input/loan_no"
-        defaultValue={h.value}
-        onBlur={(e) => e.target.value !== h.value && change(i, { value: e.target.value })}
-      />
-      <Button size="small" type="text" onClick={() => onChange(all.filter((_, o) => o !== i))}>
-        Remove
-      </Button>
-    </div>
-  ));
 }

@@ -5,6 +5,7 @@ import { allStages, outlineLines, withStage, withStageAfter } from '../api/outli
 import type { EverythingMade } from '../api/types';
 import { NewDataset } from '../datasets/DatasetList';
 import css from './flow.module.css';
+import { NamedTexts } from './NamedTexts';
 import type { PaneProps } from './panes';
 import { RecordSheet } from './RecordSheet';
 import { useDatasets } from './useChoices';
@@ -25,6 +26,7 @@ export function WriteStage({
   const datasets = useDatasets();
   const target = datasets.find((d) => d.name === stage.dataset);
   const isTable = target?.kind === 'table';
+  const isQueue = target?.kind === 'queue';
   const failing = outlineLines(file).some((l) => l.kind === 'stage' && l.id === stage.id && l.failing);
   const missing = (stage.document ? [] : ((target?.columns ?? []) as Column[])).filter(
     (c) => !stage.columns.some((o) => o.name === c.name),
@@ -50,7 +52,7 @@ export function WriteStage({
             else {
               const chosen = datasets.find((d) => d.name === name);
               const kind = chosen?.kind;
-              const document = kind === 'json' || kind === 'xml' ? kind : undefined;
+              const document = chosen?.queue?.form ?? (kind === 'json' || kind === 'xml' ? kind : undefined);
               const columns =
                 stage.columns.length === 0 && !document
                   ? ((chosen?.columns ?? []) as Column[])
@@ -60,6 +62,7 @@ export function WriteStage({
                 dataset: name,
                 mode: kind === 'table' ? 'insert' : 'replace',
                 document,
+                properties: kind === 'queue' ? stage.properties : undefined,
                 columns,
               });
             }
@@ -69,30 +72,44 @@ export function WriteStage({
               .filter((d) => d.kind !== 'query' && d.kind !== 'folder')
               .map((d) => ({
                 value: d.name,
-                label: `${d.name} · ${d.kind === 'table' ? 'table' : d.kind.toUpperCase()}`,
+                label: `${d.name} · ${d.kind === 'table' || d.kind === 'queue' ? d.kind : d.kind.toUpperCase()}`,
               })),
-            { value: '\u0000new', label: 'add a file or table …' },
+            { value: '\u0000new', label: 'add a file, table or queue …' },
           ]}
         />
-        <Select
-          size="small"
-          variant="filled"
-          aria-label="Mode"
-          value={stage.mode}
-          className="field-xl"
-          onChange={(mode) => onChange({ ...stage, mode })}
-          options={
-            isTable
-              ? [
-                  { value: 'insert', label: 'insert rows' },
-                  { value: 'upsert', label: 'insert or update by key' },
-                ]
-              : [
-                  { value: 'replace', label: 'replace the file' },
-                  { value: 'append', label: 'append to the file' },
-                ]
-          }
-        />
+        {isQueue ? (
+          <>
+            <span className="dim">a message for each, sent when its record has ended</span>
+            <Button
+              size="small"
+              onClick={() =>
+                onChange({ ...stage, properties: [...(stage.properties ?? []), { name: '', value: '' }] })
+              }
+            >
+              Add a property
+            </Button>
+          </>
+        ) : (
+          <Select
+            size="small"
+            variant="filled"
+            aria-label="Mode"
+            value={stage.mode}
+            className="field-xl"
+            onChange={(mode) => onChange({ ...stage, mode })}
+            options={
+              isTable
+                ? [
+                    { value: 'insert', label: 'insert rows' },
+                    { value: 'upsert', label: 'insert or update by key' },
+                  ]
+                : [
+                    { value: 'replace', label: 'replace the file' },
+                    { value: 'append', label: 'append to the file' },
+                  ]
+            }
+          />
+        )}
         {(!last || failing) && (
           <Button size="small" onClick={onRemove} className="at-end">
             Remove
@@ -110,6 +127,14 @@ export function WriteStage({
           />
         )}
       </div>
+      {isQueue && (
+        <NamedTexts
+          one="property"
+          example="tenant"
+          all={stage.properties ?? []}
+          onChange={(properties) => onChange({ ...stage, properties })}
+        />
+      )}
       <RecordSheet
         {...rest}
         file={file}

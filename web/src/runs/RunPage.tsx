@@ -115,7 +115,7 @@ export function RunPage() {
       <span className="dim">{label}</span>
     </button>
   );
-  const callers = run.begunBy === 'http';
+  const callers = run.begunBy === 'http' || run.begunBy === 'queue';
   const waits = ['paused', 'interrupted', 'failed'].includes(run.state);
   const rest = onTheirWay(run);
   const failed = run.rejected + run.inDoubt + run.heldBack;
@@ -139,7 +139,9 @@ export function RunPage() {
               </>
             )}
             revision {run.flowRevision} · in {run.environment} ·{' '}
-            {callers ? 'begun by callers, ' : run.begunBy !== 'hand' && `begun by a ${run.begunBy}, `}
+            {callers
+              ? `begun by ${run.begunBy === 'http' ? 'callers' : 'messages'}, `
+              : run.begunBy !== 'hand' && `begun by a ${run.begunBy}, `}
             {run.file && `${run.file.replace(/.*\//, '')}, `}
             by {run.startedBy}, <When at={run.startedAt} />
           </span>
@@ -224,18 +226,20 @@ export function RunPage() {
           </span>
         )}
         <div className={css.speed}>
-          <Progress
-            percent={
-              run.total
-                ? Math.min(100, Math.round((run.ended / run.total) * 100))
-                : run.state === 'running'
-                  ? 0
-                  : 100
-            }
-            size="small"
-            status={running && !onHold ? 'active' : 'normal'}
-            strokeColor="var(--primary)"
-          />
+          {!callers && (
+            <Progress
+              percent={
+                run.total
+                  ? Math.min(100, Math.round((run.ended / run.total) * 100))
+                  : run.state === 'running'
+                    ? 0
+                    : 100
+              }
+              size="small"
+              status={running && !onHold ? 'active' : 'normal'}
+              strokeColor="var(--primary)"
+            />
+          )}
           <span className="dim">
             {run.ended}
             {run.total > 0 && ` of ${run.total}`} records · {run.rows} rows · {run.calls} calls ·{' '}

@@ -1,10 +1,11 @@
-import { Button, Checkbox, Form, Input, InputNumber, Select } from 'antd';
+import { Checkbox, Form, Input, Select } from 'antd';
 import type { TriggerSpec } from '../api/types';
+import { BoundField } from './BoundField';
+import { FieldsBeside } from './FieldsBeside';
 import { PageFields } from './PageFields';
 import { SoapFields } from './SoapFields';
 
 type Bound = 'seconds' | 'atOnce' | 'kilobytes' | 'memorySeconds' | 'keepHours';
-type Header = NonNullable<TriggerSpec['headers']>[number];
 
 /** Where a flow answers callers, and within what bounds. */
 export function CallerFields({
@@ -17,18 +18,14 @@ export function CallerFields({
   set: (part: Partial<TriggerSpec>) => void;
 }) {
   const bound = (key: Bound, label: string, most: number, unit: string, empty?: string) => (
-    <Form.Item label={label}>
-      <InputNumber
-        aria-label={label}
-        min={1}
-        max={most}
-        precision={0}
-        placeholder={empty}
-        value={spec[key]}
-        onChange={(value) => set({ [key]: value ?? undefined })}
-      />{' '}
-      <span className="dim">{unit}</span>
-    </Form.Item>
+    <BoundField
+      label={label}
+      most={most}
+      unit={unit}
+      empty={empty}
+      value={spec[key]}
+      onChange={(value) => set({ [key]: value })}
+    />
   );
   return (
     <>
@@ -74,7 +71,13 @@ export function CallerFields({
       {bound('atOnce', 'Callers at once', 2_000, 'others are told to come later', '200')}
       {bound('kilobytes', 'A request has', 20_000, 'kilobytes at most', '1000')}
       {bound('keepHours', 'Answers are kept', 720, 'hours, for who asks later or once more', '24')}
-      <Headers all={spec.headers ?? []} onChange={(headers) => set({ headers })} />
+      <FieldsBeside
+        label="Headers"
+        one="header"
+        example="X-Tenant"
+        all={spec.headers ?? []}
+        onChange={(headers) => set({ headers })}
+      />
       <Form.Item label="Pages of" extra="Browsers let pages of other origins ask only where they are named.">
         <Select
           mode="tags"
@@ -87,41 +90,5 @@ export function CallerFields({
         />
       </Form.Item>
     </>
-  );
-}
-
-/** HTTP headers that are fields of what is sent. */
-function Headers({ all, onChange }: { all: Header[]; onChange: (all: Header[]) => void }) {
-  const change = (at: number, part: Partial<Header>) =>
-    onChange(all.map((h, i) => (i === at ? { ...h, ...part } : h)));
-  return (
-    <Form.Item label="Headers">
-      {all.map((h, i) => (
-        // the place is all a header that is being typed has
-        <div key={i} className="row gap-below-s">
-          <Input
-            className="mono grow"
-            aria-label={`Header ${i + 1}`}
-            placeholder="X-Tenant"
-            value={h.header}
-            onChange={(e) => change(i, { header: e.target.value })}
-          />
-          <span className="dim">is the field</span>
-          <Input
-            className="mono grow"
-            aria-label={`Field of header ${i + 1}`}
-            placeholder="tenant"
-            value={h.field}
-            onChange={(e) => change(i, { field: e.target.value })}
-          />
-          <Button size="small" type="text" onClick={() => onChange(all.filter((_, o) => o !== i))}>
-            Remove
-          </Button>
-        </div>
-      ))}
-      <Button size="small" onClick={() => onChange([...all, { header: '', field: '' }])}>
-        Take a header as a field
-      </Button>
-    </Form.Item>
   );
 }

@@ -8,6 +8,7 @@ const NAMES: Record<string, string> = {
   connect: 'Connect',
   tls: 'TLS',
   http: 'HTTP',
+  amqp: 'AMQP',
   soap: 'SOAP',
   session: 'Session',
 };

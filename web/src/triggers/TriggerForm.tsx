@@ -6,14 +6,16 @@ import type { Dataset, FlowSummary, Page, Times, Trigger, TriggerSpec, WorkingDa
 import { useEnvironment, useEnvironments } from '../shared/environment';
 import { CallerFields } from '../serve/CallerFields';
 import { Trouble } from '../shared/parts';
+import { QueueFields } from './QueueFields';
 import { ZONES } from './zones';
 
-type Kind = 'clock' | 'file' | 'flow' | 'http';
+type Kind = 'clock' | 'file' | 'flow' | 'http' | 'queue';
 const KINDS = [
   { value: 'clock', label: 'Clock' },
   { value: 'file', label: 'New file' },
   { value: 'flow', label: 'After a flow' },
   { value: 'http', label: 'A caller' },
+  { value: 'queue', label: 'A message' },
 ];
 const OWN_ZONE = Intl.DateTimeFormat().resolvedOptions().timeZone;
 const START: Record<Kind, TriggerSpec> = {
@@ -21,6 +23,7 @@ const START: Record<Kind, TriggerSpec> = {
   file: { restSeconds: 10 },
   flow: { onlyDone: false, overlap: 'wait' },
   http: { seconds: 30, atOnce: 200, kilobytes: 1000 },
+  queue: { queue: {} },
 };
 
 /** What a trigger waits for; of a clock the next times are shown while it is typed. */
@@ -98,7 +101,8 @@ export function TriggerForm({
         {kind === 'file' && <FileFields spec={spec} set={set} />}
         {kind === 'flow' && <FlowFields flowId={flowId} spec={spec} set={set} />}
         {kind === 'http' && <CallerFields flowId={flowId} spec={spec} set={set} />}
-        {kind !== 'file' && kind !== 'http' && (
+        {kind === 'queue' && <QueueFields environment={environment} spec={spec} set={set} />}
+        {!['file', 'http', 'queue'].includes(kind) && (
           <Form.Item label="While one runs">
             <Radio.Group
               value={spec.overlap ?? 'wait'}

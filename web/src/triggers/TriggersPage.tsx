@@ -63,8 +63,8 @@ export function TriggersPage() {
       <Trouble error={error ?? paged.list.error} />
       {paged.none ? (
         <Nothing title="Nothing starts this flow by itself" action={add}>
-          A clock, a file that comes to a folder, another flow’s end, or a caller. A trigger runs what is
-          published, never what is being edited.
+          A clock, a file that comes to a folder, another flow’s end, a caller, or a message in a queue. A
+          trigger runs what is published, never what is being edited.
         </Nothing>
       ) : (
         <Table<Trigger>
@@ -133,7 +133,7 @@ export function TriggersPage() {
               align: 'right',
               render: (_, t) => (
                 <>
-                  {t.kind !== 'http' && (
+                  {t.kind !== 'http' && t.kind !== 'queue' && (
                     <Button size="small" type="text" disabled={!t.inForce} onClick={() => void runNow(t)}>
                       Run now
                     </Button>

@@ -1,11 +1,14 @@
 package wirekettle.connect;
 
+import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import wirekettle.connect.Probe.Step;
+import wirekettle.connect.queue.Broker;
+import wirekettle.connect.queue.QueueWriter;
 import wirekettle.core.contract.SoapVersion;
 import wirekettle.core.soap.CallFailure;
 import wirekettle.core.soap.Caller;
@@ -17,7 +20,7 @@ import wirekettle.core.soap.Transport;
 
 /**
  * Checks step by step which parts of an endpoint's settings work: name, connection, TLS, HTTP with its login, SOAP with
- * its security, and its session.
+ * its security, and its session; of a broker AMQP with its login.
  */
 public final class EndpointTest {
     private EndpointTest() {}
@@ -36,6 +39,10 @@ public final class EndpointTest {
         }
         List<Step> steps = new ArrayList<>(probe.steps());
         long from = System.nanoTime();
+        if (EndpointReach.broker(reach.address())) {
+            steps.add(broker(hosts, reach, from));
+            return new Probe(List.copyOf(steps), probe.shown());
+        }
         Transport transport = new HttpTransport(hosts, reach);
         if (version == null) {
             steps.add(plain(transport, reach, limits, from));
@@ -49,6 +56,14 @@ public final class EndpointTest {
             steps.add(session(transport, reach, limits));
         }
         return new Probe(List.copyOf(steps), probe.shown());
+    }
+
+    private static Step broker(HostRule hosts, EndpointReach reach, long from) {
+        try (QueueWriter writer = new Broker(hosts, reach).writer()) {
+            return new Step("amqp", true, "a broker answers and lets us in", (System.nanoTime() - from) / 1_000_000);
+        } catch (IOException e) {
+            return new Step("amqp", false, e.getMessage(), (System.nanoTime() - from) / 1_000_000);
+        }
     }
 
     /** Signs on, as the first call would, and says farewell. */

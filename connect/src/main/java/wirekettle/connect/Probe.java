@@ -12,6 +12,7 @@ import java.security.cert.X509Certificate;
 import java.util.Arrays;
 import java.util.Base64;
 import java.util.List;
+import java.util.Locale;
 import java.util.stream.Collectors;
 import javax.net.ssl.SNIHostName;
 import javax.net.ssl.SSLException;
@@ -30,7 +31,7 @@ public record Probe(List<Step> steps, X509Certificate shown) {
     /**
      * One step.
      *
-     * @param name name, connect, tls, http or soap
+     * @param name name, connect, tls, http, soap or amqp
      * @param works whether it went well
      * @param detail what was found, or why it failed and what to do
      * @param millis how long it took
@@ -83,8 +84,8 @@ public record Probe(List<Step> steps, X509Certificate shown) {
             going.done("name", false, e.getMessage() + ": allow it in Settings, Allowed hosts");
             return going.probe();
         }
-        boolean secure = "https".equalsIgnoreCase(address.getScheme());
-        int port = address.getPort() > 0 ? address.getPort() : secure ? 443 : 80;
+        boolean secure = address.getScheme().toLowerCase(Locale.ROOT).endsWith("s");
+        int port = EndpointReach.port(address);
         EndpointSettings.Proxy proxy = reach.settings().proxy();
         boolean through =
                 proxy != null && proxy.address() != null && !proxy.address().isBlank();

@@ -2,6 +2,7 @@ package wirekettle.demo;
 
 import java.io.IOException;
 import java.net.BindException;
+import java.nio.file.Path;
 
 /**
  * What {@code ./start --demo} brings up beside the server: {@code Demo PRODUCT PORT NAME PASSWORD MAIL}; mails are taken
@@ -13,6 +14,7 @@ public final class Demo {
     /** Starts the simulated services, fills the product, and waits until the process is ended. */
     public static void main(String[] args) throws IOException, InterruptedException {
         try (DemoWorld world = world(Integer.parseInt(args[1]));
+                DemoBroker broker = new DemoBroker(Path.of("var", "broker-demo"), world.port() + 9);
                 MailSink mails = args.length > 4 ? new MailSink(Integer.parseInt(args[4])) : null) {
             if (mails != null) {
                 mails.show(mails.port() + 1);
@@ -22,7 +24,9 @@ public final class Demo {
                 product.signIn(args[2], args[3]);
                 new DemoSeed(product, world).sow();
                 new DemoDuty(product).begin();
+                new DemoQueues(product, broker).begin();
             }
+            System.out.println("broker at " + broker.address());
             System.out.println("ready on " + world.port());
             Thread.currentThread().join();
         }

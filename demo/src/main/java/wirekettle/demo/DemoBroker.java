@@ -1,6 +1,7 @@
 package wirekettle.demo;
 
 import java.io.IOException;
+import java.net.BindException;
 import java.net.ServerSocket;
 import java.nio.file.Path;
 import java.util.Set;
@@ -25,17 +26,19 @@ public final class DemoBroker implements AutoCloseable {
      * Starts a broker.
      *
      * @param folder where its messages are
-     * @param wanted its port, 0 for a free one
+     * @param wanted its port; a free one is taken where somebody has it, and for 0
      */
     public DemoBroker(Path folder, int wanted) throws IOException {
         this.folder = folder;
-        this.port = wanted == 0 ? free() : wanted;
+        this.port = free(wanted);
         start();
     }
 
-    private static int free() throws IOException {
-        try (ServerSocket socket = new ServerSocket(0)) {
+    private static int free(int wanted) throws IOException {
+        try (ServerSocket socket = new ServerSocket(wanted)) {
             return socket.getLocalPort();
+        } catch (BindException e) {
+            return free(0);
         }
     }
 

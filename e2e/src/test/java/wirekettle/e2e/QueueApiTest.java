@@ -5,6 +5,8 @@ import static org.testng.Assert.assertTrue;
 import static wirekettle.e2e.Until.until;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ArrayNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -215,6 +217,68 @@ public class QueueApiTest extends CallersFixture {
         }
         assertEquals(own.read("down.answers", 10).size(), 10);
         assertEquals(records(its, "done").size(), 10);
+    }
+
+    /** A flow of a file: each loan is announced in a queue, with its number as a property. */
+    @Test
+    public void documentsAreSentOnceTheirRecordHasEnded() throws Exception {
+        client.post(
+                "/api/datasets",
+                Map.of(
+                        "name",
+                        "loans announced",
+                        "kind",
+                        "queue",
+                        "queue",
+                        Map.of("endpoint", OwnBroker.ENDPOINT, "name", "announced", "form", "json")));
+        ObjectNode file = flow("Book transports").get("file").deepCopy();
+        file.put("name", "Announce loans");
+        ArrayNode stages = JSON.createArrayNode().add(file.at("/stages/0"));
+        stages.addObject()
+                .put("verb", "Write")
+                .put("id", "announce")
+                .put("dataset", "loans announced")
+                .put("document", "json")
+                .set("columns", JSON.readTree("[{\"name\": \"loan\", \"type\": \"string\"}]"));
+        ObjectNode write = (ObjectNode) stages.get(1);
+        write.set("fills", JSON.readTree("[{\"id\": \"a1\", \"target\": \"loan\", \"wire\": \"$loan/loan_no\"}]"));
+        write.set(
+                "properties", JSON.readTree("[{\"name\": \"loan-no\", \"value\": \"concat('no ', $loan/loan_no)\"}]"));
+        file.set("stages", stages);
+        long id = client.post("/api/flows", Map.of("name", "Announce loans", "file", file))
+                .get("id")
+                .asLong();
+        own.broker().stop();
+        String path;
+        try {
+            path = "/api/runs/"
+                    + client.post("/api/flows/" + id + "/runs", Map.of("environment", "Test", "confirmed", true))
+                            .get("id")
+                            .asLong();
+            assertEquals(get(path).at("/run/state").asText(), "running");
+        } finally {
+            own.broker().start();
+        }
+        JsonNode ended = ended(path, "run");
+        assertEquals(ended.get("state").asText(), "done", ended.toString());
+        int done = ended.get("done").asInt();
+        assertTrue(done > 3, ended.toString());
+        List<QueueMessage> sent = own.read("announced", done);
+        assertEquals(sent.size(), done);
+        Set<String> names = new HashSet<>();
+        for (QueueMessage each : sent) {
+            String loan = JSON.readTree(each.text()).get("loan").asText();
+            assertEquals(each.properties().get("loan-no"), "no " + loan);
+            assertEquals(each.type(), "application/json");
+            names.add(each.properties().get("Wire-Kettle-Message"));
+        }
+        assertEquals(names.size(), done, "each has a name of its own: " + names);
+        ProductClient.Answer wrong = client.send(
+                "POST",
+                "/api/datasets",
+                Map.of("name", "nowhere", "kind", "queue", "queue", Map.of("name", "a")),
+                Map.of());
+        assertEquals(wrong.json().get("code").asText(), "bad-queue");
     }
 
     @Test

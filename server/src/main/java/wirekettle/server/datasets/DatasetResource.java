@@ -78,6 +78,7 @@ public class DatasetResource {
             String table,
             String query,
             CsvShape csv,
+            DatasetSpec.Queue queue,
             long rows,
             List<Column> columns,
             List<RowFinding> findings,
@@ -87,10 +88,11 @@ public class DatasetResource {
 
     /**
      * A table, a query, a file to be written, or a folder; kind is table, query or csv, json or xml for nested
-     * documents, folder for files.
+     * documents, folder for files, queue for messages that are sent.
      */
     @Schema(requiredProperties = {"name", "kind"})
-    public record NewDataset(String name, Kind kind, String table, String query, CsvShape csv) {}
+    public record NewDataset(
+            String name, Kind kind, String table, String query, CsvShape csv, DatasetSpec.Queue queue) {}
 
     /** Corrections: how the file is written, or the columns' types and formats. */
     public record Correction(CsvShape csv, List<Column> columns) {}
@@ -106,6 +108,7 @@ public class DatasetResource {
                 spec.table(),
                 spec.query(),
                 spec.csv(),
+                spec.queue(),
                 row.rows(),
                 spec.layout() == null ? List.of() : spec.layout().columns(),
                 Json.read(row.findings(), new TypeReference<List<RowFinding>>() {}),
@@ -155,7 +158,11 @@ public class DatasetResource {
     @Needs(Right.BUILD)
     public Dataset create(NewDataset given) throws IOException {
         if (given.kind() == null) {
-            throw new Problem(400, "bad-request", "A dataset is a csv, a table, a query, json, xml or a folder.");
+            throw new Problem(
+                    400, "bad-request", "A dataset is a csv, a table, a query, json, xml, a folder or a queue.");
+        }
+        if (given.kind() == Kind.QUEUE) {
+            queue(given.queue());
         }
         if (!given.kind().sql()) {
             return dataset(row(added.add(given)));
@@ -174,6 +181,20 @@ public class DatasetResource {
             }
             mapper.remove(id);
             throw e;
+        }
+    }
+
+    private static void queue(DatasetSpec.Queue queue) {
+        if (queue == null
+                || queue.endpoint() == null
+                || queue.endpoint().isBlank()
+                || queue.name() == null
+                || queue.name().isBlank()
+                || queue.form() == null) {
+            throw new Problem(
+                    400,
+                    "bad-queue",
+                    "Say which endpoint is the broker, the name of the queue, and whether messages are JSON or XML.");
         }
     }
 
@@ -213,7 +234,8 @@ public class DatasetResource {
                     spec.connection(),
                     spec.table(),
                     spec.query(),
-                    new Layout(correction.columns()));
+                    new Layout(correction.columns()),
+                    spec.queue());
             mapper.update(id, Json.write(changed), row.rows(), row.findings(), row.findingCount());
         }
         return dataset(row(id));

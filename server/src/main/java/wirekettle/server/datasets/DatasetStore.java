@@ -35,9 +35,12 @@ import wirekettle.connect.SqlLookUp;
 import wirekettle.connect.SqlSink;
 import wirekettle.connect.SqlSource;
 import wirekettle.connect.SqlTransaction;
+import wirekettle.connect.queue.Broker;
+import wirekettle.connect.queue.QueueSink;
 import wirekettle.core.flow.file.DatasetSpec;
 import wirekettle.core.flow.file.DatasetSpec.CsvShape;
 import wirekettle.core.flow.file.DatasetSpec.Kind;
+import wirekettle.core.flow.file.NamedText;
 import wirekettle.core.flow.file.WriteStage;
 import wirekettle.core.flow.run.KeyedRows;
 import wirekettle.core.flow.run.RecordSink;
@@ -299,6 +302,12 @@ public class DatasetStore {
         return spec.kind() == Kind.FOLDER;
     }
 
+    /** Returns the queue a dataset is, empty for any other and for none. */
+    public Optional<DatasetSpec.Queue> queue(String name) {
+        DatasetMapper.Row row = name == null ? null : mapper.byName(name);
+        return row == null ? Optional.empty() : Optional.ofNullable(spec(row).queue());
+    }
+
     /** Returns the transaction in which a run writes all its tables. */
     public SqlTransaction transaction() {
         return new SqlTransaction(() -> connector().open());
@@ -311,8 +320,10 @@ public class DatasetStore {
      * @param run what the run and the stage are called where a database keeps positions
      * @param from the position from which the run goes on, 0 when it begins
      * @param tables the transaction of the run's tables
+     * @param brokers what gives the brokers of queues
      */
-    public RecordSink sink(WriteStage write, Path staged, String run, long from, SqlTransaction tables)
+    public RecordSink sink(
+            WriteStage write, Path staged, String run, long from, SqlTransaction tables, QueueSink.Brokers brokers)
             throws IOException {
         DatasetSpec spec = spec(named(write.dataset()));
         if (spec.kind() == Kind.CSV) {
@@ -320,12 +331,22 @@ public class DatasetStore {
             return new CsvSink(file(spec), staged, shape, write.labels(), write.mode() == WriteStage.Mode.APPEND, from);
         }
         if (documents(spec)) {
-            if (write.document() == null) {
+            if (write.document() != spec.form()) {
                 throw new Problem(
-                        422, "not-writable", "“" + spec.name() + "” takes nested documents; choose another for rows.");
+                        422,
+                        "not-writable",
+                        "“" + spec.name() + "” takes documents in "
+                                + spec.form().word().toUpperCase(Locale.ROOT)
+                                + ": pick it once more in the Write stage, or choose another.");
+            }
+            if (spec.queue() != null) {
+                List<String> properties =
+                        write.properties().stream().map(NamedText::name).toList();
+                Broker broker = brokers.of(spec.queue().endpoint());
+                return new QueueSink(broker, spec.queue().name(), spec.form(), properties, run, from);
             }
             return new DocumentSink(
-                    file(spec), staged, spec.kind().word(), write.mode() == WriteStage.Mode.APPEND, from);
+                    file(spec), staged, spec.form().word(), write.mode() == WriteStage.Mode.APPEND, from);
         }
         if (folder(spec)) {
             throw new Problem(

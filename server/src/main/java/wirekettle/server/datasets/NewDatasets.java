@@ -38,7 +38,7 @@ public class NewDatasets {
 
     /** Adds a dataset whose file is written on the spot; nothing is left of it when that cannot be read. */
     public DatasetMapper.Row keep(String name, Filling filling) throws IOException {
-        long id = add(new NewDataset(name, Kind.CSV, null, null, null));
+        long id = add(new NewDataset(name, Kind.CSV, null, null, null, null));
         DatasetSpec spec = DatasetStore.spec(mapper.byId(id));
         Path target = store.file(spec);
         Files.createDirectories(target.getParent());
@@ -58,6 +58,7 @@ public class NewDatasets {
         String name = Edits.name("A dataset", given.name());
         boolean sql = given.kind().sql();
         boolean folder = given.kind() == Kind.FOLDER;
+        boolean queue = given.kind() == Kind.QUEUE;
         String ending = folder ? ".files" : "." + given.kind().word();
         CsvShape csv = given.kind() == Kind.CSV ? (given.csv() == null ? CsvShape.DEFAULT : given.csv()) : null;
         String connection = sql ? "warehouse" : null;
@@ -67,10 +68,19 @@ public class NewDatasets {
         Long id = null;
         for (int n = 1; id == null; n++) {
             String free = n == 1 ? name : name + " " + n;
-            spec = new DatasetSpec(free, given.kind(), null, csv, connection, given.table(), given.query(), layout);
+            spec = new DatasetSpec(
+                    free,
+                    given.kind(),
+                    null,
+                    csv,
+                    connection,
+                    given.table(),
+                    given.query(),
+                    layout,
+                    queue ? given.queue() : null);
             id = mapper.add(free, Json.write(spec), current.name());
         }
-        if (!sql) {
+        if (!sql && !queue) {
             mapper.spec(id, Json.write(spec.at(DatasetStore.fileName(spec.name(), id, ending))));
         }
         return id;

@@ -220,8 +220,8 @@ public class BundleResource {
         if (datasets.byName(spec.name()) != null) {
             return;
         }
-        long id = newDatasets.add(
-                new DatasetResource.NewDataset(spec.name(), spec.kind(), spec.table(), spec.query(), spec.csv()));
+        long id = newDatasets.add(new DatasetResource.NewDataset(
+                spec.name(), spec.kind(), spec.table(), spec.query(), spec.csv(), spec.queue()));
         DatasetSpec made = DatasetStore.spec(datasets.byId(id));
         datasets.spec(
                 id,
@@ -233,7 +233,8 @@ public class BundleResource {
                         made.connection(),
                         made.table(),
                         made.query(),
-                        spec.layout())));
+                        spec.layout(),
+                        made.queue())));
     }
 
     private void codeTable(CodeTable table) {

@@ -138,6 +138,9 @@ public class Runner {
     RunFiles files;
 
     @Inject
+    Endpoints endpoints;
+
+    @Inject
     StoredSecrets secrets;
 
     @Inject
@@ -262,9 +265,8 @@ public class Runner {
                             + " them.");
         }
         mustReach(flow, wanted.environment());
-        long records = wanted.begun().file() == null
-                ? flowRecords.records(flow.source().stage())
-                : 0;
+        boolean unknown = wanted.begun().file() != null || wanted.begun().requests() != null;
+        long records = unknown ? 0 : flowRecords.records(flow.source().stage());
         long total = wanted.limit() > 0 ? Math.min(wanted.limit(), records) : records;
         Instant at = context.clock().instant();
         long id = runs.add(
@@ -377,6 +379,9 @@ public class Runner {
         for (CompiledCall call : flow.all(CompiledCall.class)) {
             rule.check(URI.create(context.route(call, environment).reach().address()));
         }
+        for (WriteStage target : flow.file().all(WriteStage.class)) {
+            datasets.queue(target.dataset()).ifPresent(queue -> endpoints.broker(queue.endpoint(), environment));
+        }
     }
 
     String hashes(CompiledFlow flow) {
@@ -431,7 +436,8 @@ public class Runner {
                                 files.staged(id, target, target.equals(results)),
                                 "run " + id + " " + target.id(),
                                 positions.getOrDefault(target.id(), 0L),
-                                tables));
+                                tables,
+                                endpoint -> endpoints.broker(endpoint, environment)));
             }
             boolean staged = results != null && !sinks.get(results.id()).mayRefuse();
             runs.output(id, staged ? files.staged(id, results, true).toString() : null);

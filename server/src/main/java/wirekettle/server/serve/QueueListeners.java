@@ -17,7 +17,6 @@ import java.util.function.Predicate;
 import java.util.stream.Collectors;
 import org.jboss.logging.Logger;
 import wirekettle.connect.queue.Broker;
-import wirekettle.server.hosts.Hosts;
 import wirekettle.server.runs.Runner;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.triggers.TriggerMapper;
@@ -50,9 +49,6 @@ class QueueListeners {
 
     @Inject
     Endpoints endpoints;
-
-    @Inject
-    Hosts hosts;
 
     /** What a queue is read by, and what that began with. */
     private record Open(List<Object> begun, QueueListener listener, QueueAnswers answers) {
@@ -118,7 +114,7 @@ class QueueListeners {
     }
 
     private Broker broker(TriggerMapper.Row trigger, TriggerSpec spec) {
-        return new Broker(hosts, endpoints.reach(spec.queue().endpoint(), trigger.environment()));
+        return endpoints.broker(spec.queue().endpoint(), trigger.environment());
     }
 
     private QueueAnswers.Engine sending(TriggerMapper.Row trigger, TriggerSpec spec) {

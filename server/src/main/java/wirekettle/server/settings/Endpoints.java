@@ -12,6 +12,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import wirekettle.connect.HttpTransport;
+import wirekettle.connect.queue.Broker;
 import wirekettle.core.fill.MessageStyle;
 import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.soap.EndpointSettings;
@@ -162,10 +163,18 @@ public class Endpoints implements SecretUser {
         }
     }
 
-    /** Returns what reaching an endpoint in an environment takes, whatever it speaks; a problem says what is missing. */
-    public EndpointReach reach(String name, String environment) {
+    /** Returns the broker an endpoint is in an environment; a problem says what is missing to reach it. */
+    public Broker broker(String name, String environment) {
         String address = address(name, environment);
-        return reach(address, settings.endpoint(name).way(environment).settings());
+        if (!EndpointReach.broker(address)) {
+            throw new Problem(
+                    422,
+                    "no-broker",
+                    "“" + name + "” is at " + address + " in " + environment
+                            + ": a broker has an address as in amqp://broker.example:5672.");
+        }
+        return new Broker(
+                hosts, reach(address, settings.endpoint(name).way(environment).settings()));
     }
 
     private Route make(String address, EndpointSettings wanted) {

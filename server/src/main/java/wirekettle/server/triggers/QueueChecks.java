@@ -3,7 +3,6 @@ package wirekettle.server.triggers;
 import jakarta.enterprise.context.ApplicationScoped;
 import jakarta.inject.Inject;
 import java.util.List;
-import wirekettle.core.soap.EndpointReach;
 import wirekettle.server.settings.Endpoints;
 import wirekettle.server.web.Problem;
 
@@ -43,7 +42,7 @@ public class QueueChecks {
                         "Answers in the queue that is read would be taken for messages: name another.");
             }
         }
-        broker(endpoints, queue.endpoint(), environment);
+        endpoints.broker(queue.endpoint(), environment);
         for (TriggerMapper.Row other : mapper.ofKind("queue")) {
             TriggerSpec.Queue its = Triggers.spec(other).queue();
             if (other.id() != id
@@ -76,18 +75,6 @@ public class QueueChecks {
         if (queue.isBlank() || queue.length() > LONGEST_NAME || queue.matches("(?s).*[\\p{Cntrl}].*")) {
             throw new Problem(
                     400, "bad-queue", "A queue has a name of at most " + LONGEST_NAME + " characters on one line.");
-        }
-    }
-
-    /** Refuses an endpoint that is no broker in an environment. */
-    private static void broker(Endpoints endpoints, String name, String environment) {
-        String address = endpoints.address(name, environment);
-        if (!EndpointReach.broker(address)) {
-            throw new Problem(
-                    400,
-                    "no-broker",
-                    "“" + name + "” is at " + address + " in " + environment
-                            + ": a broker has an address as in amqp://broker.example:5672.");
         }
     }
 }

@@ -152,7 +152,7 @@ public class DatasetStoreTest {
         Path file = store.file(DatasetStore.spec(row));
         Path staged = store.data().resolve("runs/1.csv");
         WriteStage write = new WriteStage("w", "out", WriteStage.Mode.REPLACE, null, "", COLUMNS, List.of());
-        try (RecordSink sink = store.sink(write, staged, "run 1 w", 0, store.transaction())) {
+        try (RecordSink sink = store.sink(write, staged, "run 1 w", 0, store.transaction(), null)) {
             sink.write(1, List.<String[]>of(new String[] {"after"}));
             sink.flush();
             assertEquals(Files.readString(file), "no\nbefore\n");
@@ -164,7 +164,7 @@ public class DatasetStoreTest {
     @DataProvider
     public Object[][] unwritable() {
         return new Object[][] {
-            {Kind.JSON, null, "takes nested documents"},
+            {Kind.JSON, null, "takes documents in JSON"},
             {Kind.FOLDER, null, "is a folder"},
             {Kind.QUERY, null, "is a query"},
             {Kind.TABLE, DocumentForm.XML, "takes rows"},
@@ -178,7 +178,7 @@ public class DatasetStoreTest {
         WriteStage write = new WriteStage("w", "out", null, null, "", COLUMNS, List.of(), form, List.of(), null, null);
         Problem problem = expectThrows(
                 Problem.class,
-                () -> store.sink(write, store.data().resolve("staged"), "run 1 w", 0, store.transaction()));
+                () -> store.sink(write, store.data().resolve("staged"), "run 1 w", 0, store.transaction(), null));
         assertTrue(problem.getMessage().contains(why), problem.getMessage());
     }
 

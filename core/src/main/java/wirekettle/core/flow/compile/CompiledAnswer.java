@@ -4,11 +4,9 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Set;
-import wirekettle.core.expression.ExpressionProblem;
-import wirekettle.core.expression.WirePath;
-import wirekettle.core.fill.Fill;
 import wirekettle.core.fill.ValueSource;
 import wirekettle.core.flow.file.AnswerStage;
+import wirekettle.core.flow.file.NamedText;
 import wirekettle.core.record.RowMaker;
 
 /**
@@ -18,7 +16,8 @@ import wirekettle.core.record.RowMaker;
  * @param headers its own HTTP headers
  * @param body what makes the answer, null when it cannot work
  */
-public record CompiledAnswer(Frame frame, ValueSource status, List<Header> headers, RowMaker body) implements Compiled {
+public record CompiledAnswer(Frame frame, ValueSource status, List<NamedSource> headers, RowMaker body)
+        implements Compiled {
     /** What a header is given by the connection, or by what answers. */
     private static final Set<String> NOT_OWN = Set.of(
             "connection",
@@ -32,16 +31,13 @@ public record CompiledAnswer(Frame frame, ValueSource status, List<Header> heade
             "transfer-encoding",
             "upgrade");
 
-    /** An HTTP header and what gives its text. */
-    public record Header(String name, ValueSource value) {}
-
     static CompiledAnswer of(AnswerStage stage, Reach reach, Compilation at) {
         at.needsColumns(stage);
         ValueSource status = stage.status() == null || stage.status().isBlank()
                 ? null
-                : value(stage, "status", stage.status(), reach, at);
-        List<Header> headers = new ArrayList<>();
-        for (AnswerStage.Header each : stage.headers()) {
+                : NamedSource.of(stage.id(), "status", stage.status(), reach, at);
+        List<NamedSource> headers = new ArrayList<>();
+        for (NamedText each : stage.headers()) {
             String name = each.name() == null ? "" : each.name();
             if (!name.matches("[A-Za-z0-9!#$%&'*+.^_`|~-]{1,80}")) {
                 at.problem(stage.id(), "“" + name + "” is no name of an HTTP header");
@@ -50,23 +46,11 @@ public record CompiledAnswer(Frame frame, ValueSource status, List<Header> heade
             } else if (each.value() == null || each.value().isBlank()) {
                 at.problem(stage.id(), "the header " + name + " has no value");
             } else {
-                ValueSource value = value(stage, "header " + name, each.value(), reach, at);
-                headers.add(new Header(name, value));
+                headers.add(
+                        new NamedSource(name, NamedSource.of(stage.id(), "header " + name, each.value(), reach, at)));
             }
         }
         return new CompiledAnswer(at.frame(stage, reach, reach), status, headers, at.maker(stage, reach));
-    }
-
-    private static ValueSource value(AnswerStage stage, String what, String given, Reach reach, Compilation at) {
-        try {
-            Fill fill = WirePath.isPath(given)
-                    ? Fill.wire(stage.id(), what, given)
-                    : Fill.expression(stage.id(), what, given);
-            return ValueSource.of(fill, at.around().context().expressions(), reach.names());
-        } catch (ExpressionProblem e) {
-            at.problem(stage.id(), "the " + what + ": " + e.getMessage());
-            return null;
-        }
     }
 
     @Override

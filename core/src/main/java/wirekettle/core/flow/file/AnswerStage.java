@@ -28,16 +28,9 @@ public record AnswerStage(
         List<Fill> fills,
         DocumentForm document,
         @JsonInclude(JsonInclude.Include.NON_EMPTY) List<DocumentPlan.Group> groups,
-        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<Header> headers,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<NamedText> headers,
         Lane lane)
         implements Stage, MakesRecord {
-    /**
-     * An HTTP header (RFC 9110, 6.3) of the answer.
-     *
-     * @param value a path or XPath 3.1 whose text it is; it is left out where that is empty
-     */
-    public record Header(String name, String value) {}
-
     /** Fills in what may be left out. */
     public AnswerStage {
         columns = columns == null ? List.of() : List.copyOf(columns);

@@ -3,6 +3,7 @@ package wirekettle.core.flow.file;
 import com.fasterxml.jackson.annotation.JsonInclude;
 import com.fasterxml.jackson.annotation.JsonValue;
 import java.util.Locale;
+import wirekettle.core.value.DocumentForm;
 import wirekettle.core.value.Layout;
 
 /**
@@ -16,6 +17,7 @@ import wirekettle.core.value.Layout;
  * @param table the table, schema-qualified when needed
  * @param query the SQL of a query
  * @param layout its fields
+ * @param queue the queue, null for anything else
  */
 @JsonInclude(JsonInclude.Include.NON_NULL)
 public record DatasetSpec(
@@ -26,7 +28,30 @@ public record DatasetSpec(
         String connection,
         String table,
         String query,
-        Layout layout) {
+        Layout layout,
+        Queue queue) {
+    /** A dataset that is no queue. */
+    public DatasetSpec(
+            String name,
+            Kind kind,
+            String file,
+            CsvShape csv,
+            String connection,
+            String table,
+            String query,
+            Layout layout) {
+        this(name, kind, file, csv, connection, table, query, layout, null);
+    }
+
+    /**
+     * A queue of a broker.
+     *
+     * @param endpoint the endpoint that is the broker
+     * @param name the queue
+     * @param form how messages are written
+     */
+    public record Queue(String endpoint, String name, DocumentForm form) {}
+
     /** What holds a dataset's records. */
     public enum Kind {
         /** A CSV file. */
@@ -40,7 +65,9 @@ public record DatasetSpec(
         /** A query of a database, which is only read. */
         QUERY,
         /** A folder of files, whose records are read and which fills send from and write to. */
-        FOLDER;
+        FOLDER,
+        /** A queue of a broker (AMQP 1.0), to which messages are sent. */
+        QUEUE;
 
         /** Returns the word used in files and the API. */
         @JsonValue
@@ -50,7 +77,7 @@ public record DatasetSpec(
 
         /** Tells whether it is written as nested documents. */
         public boolean documents() {
-            return this == JSON || this == XML;
+            return this == JSON || this == XML || this == QUEUE;
         }
 
         /** Tells whether it is in a database. */
@@ -61,7 +88,17 @@ public record DatasetSpec(
 
     /** Returns the dataset kept in another file or folder. */
     public DatasetSpec at(String otherFile) {
-        return new DatasetSpec(name, kind, otherFile, csv, connection, table, query, layout);
+        return new DatasetSpec(name, kind, otherFile, csv, connection, table, query, layout, queue);
+    }
+
+    /** Returns the form of its documents, null for a dataset of rows or files. */
+    public DocumentForm form() {
+        return switch (kind) {
+            case JSON -> DocumentForm.JSON;
+            case XML -> DocumentForm.XML;
+            case QUEUE -> queue.form();
+            default -> null;
+        };
     }
 
     /**

@@ -20,6 +20,7 @@ import wirekettle.core.value.DocumentForm;
  * @param fills what fills them; each target is a column's name
  * @param document the form of one nested document a record, null for rows
  * @param groups the levels of a document that repeat
+ * @param properties what a message of a queue says beside its content
  * @param leaveUnfit whether what cannot be mapped is left empty instead of failing the stage
  * @param lane what happens when it fails, or null
  */
@@ -34,6 +35,7 @@ public record WriteStage(
         List<Fill> fills,
         DocumentForm document,
         @JsonInclude(JsonInclude.Include.NON_EMPTY) List<DocumentPlan.Group> groups,
+        @JsonInclude(JsonInclude.Include.NON_EMPTY) List<NamedText> properties,
         Boolean leaveUnfit,
         Lane lane)
         implements Stage, MakesRecord {
@@ -62,6 +64,23 @@ public record WriteStage(
         columns = columns == null ? List.of() : List.copyOf(columns);
         fills = fills == null ? List.of() : List.copyOf(fills);
         groups = groups == null ? List.of() : List.copyOf(groups);
+        properties = properties == null ? List.of() : List.copyOf(properties);
+    }
+
+    /** Writes what has no properties. */
+    public WriteStage(
+            String id,
+            String dataset,
+            Mode mode,
+            List<String> keys,
+            String rows,
+            List<Column> columns,
+            List<Fill> fills,
+            DocumentForm document,
+            List<DocumentPlan.Group> groups,
+            Boolean leaveUnfit,
+            Lane lane) {
+        this(id, dataset, mode, keys, rows, columns, fills, document, groups, null, leaveUnfit, lane);
     }
 
     /** Writes rows. */
@@ -79,7 +98,8 @@ public record WriteStage(
     /** Returns this stage so that it adds to what its target holds instead of replacing it. */
     public WriteStage added() {
         Mode adding = mode == Mode.REPLACE ? Mode.APPEND : mode;
-        return new WriteStage(id, dataset, adding, keys, rows, columns, fills, document, groups, leaveUnfit, lane);
+        return new WriteStage(
+                id, dataset, adding, keys, rows, columns, fills, document, groups, properties, leaveUnfit, lane);
     }
 
     /** Returns the names a sink writes above its rows. */
@@ -94,11 +114,13 @@ public record WriteStage(
 
     @Override
     public WriteStage filled(List<Fill> others) {
-        return new WriteStage(id, dataset, mode, keys, rows, columns, others, document, groups, leaveUnfit, lane);
+        return new WriteStage(
+                id, dataset, mode, keys, rows, columns, others, document, groups, properties, leaveUnfit, lane);
     }
 
     @Override
     public WriteStage failing(Lane other) {
-        return new WriteStage(id, dataset, mode, keys, rows, columns, fills, document, groups, leaveUnfit, other);
+        return new WriteStage(
+                id, dataset, mode, keys, rows, columns, fills, document, groups, properties, leaveUnfit, other);
     }
 }

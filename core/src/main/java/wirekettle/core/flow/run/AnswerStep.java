@@ -4,10 +4,9 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import wirekettle.core.expression.ExpressionProblem;
 import wirekettle.core.fill.MappingProblem;
-import wirekettle.core.fill.ValueSource;
 import wirekettle.core.flow.compile.CompiledAnswer;
+import wirekettle.core.flow.compile.NamedSource;
 import wirekettle.core.soap.FailureClass;
 
 /** Makes what the caller gets. */
@@ -38,7 +37,7 @@ final class AnswerStep implements Step {
         if (answer.status() == null) {
             return 200;
         }
-        String text = text(answer.status(), item, "no HTTP status");
+        String text = NamedTexts.of(answer.status(), item, "no HTTP status", answer.id());
         if (text.matches("[2-5]\\d\\d")) {
             return Integer.parseInt(text);
         }
@@ -47,8 +46,8 @@ final class AnswerStep implements Step {
 
     private Map<String, String> headers(Item item) throws Failed {
         Map<String, String> all = new LinkedHashMap<>();
-        for (CompiledAnswer.Header each : answer.headers()) {
-            String text = text(each.value(), item, "no HTTP header");
+        for (NamedSource each : answer.headers()) {
+            String text = NamedTexts.of(each.value(), item, "no HTTP header", answer.id());
             if (!text.matches("[\\x20-\\x7e]*")) {
                 throw wrong("no HTTP header", "the header " + each.name() + " holds other than printable ASCII");
             }
@@ -57,15 +56,6 @@ final class AnswerStep implements Step {
             }
         }
         return all;
-    }
-
-    private String text(ValueSource source, Item item, String cause) throws Failed {
-        try {
-            String raw = source.raw(item.scope());
-            return raw == null ? "" : raw.strip();
-        } catch (ExpressionProblem e) {
-            throw wrong(cause, e.getMessage());
-        }
     }
 
     private Failed wrong(String cause, String message) {

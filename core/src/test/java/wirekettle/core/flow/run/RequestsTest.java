@@ -236,8 +236,8 @@ public class RequestsTest extends OutlineFixture {
                         null,
                         null,
                         List.of(
-                                new AnswerStage.Header("X-Loan", "concat('loan ', $input/key)"),
-                                new AnswerStage.Header("X-None", "$a/gone")),
+                                new NamedText("X-Loan", "concat('loan ', $input/key)"),
+                                new NamedText("X-None", "$a/gone")),
                         null));
         told(send("waits"));
         assertEquals(answered, List.of(), "who waits is not asked for later");
@@ -254,11 +254,11 @@ public class RequestsTest extends OutlineFixture {
     @Test
     public void aHeaderIsOneOfHttpAndTheFlowsToSet() throws Exception {
         AnswerStage said = answers("say", null, "'x'");
-        for (AnswerStage.Header wrong : List.of(
-                new AnswerStage.Header("X Loan", "'x'"),
-                new AnswerStage.Header("content-length", "'7'"),
-                new AnswerStage.Header("X-Loan", " "),
-                new AnswerStage.Header("X-Loan", "'"))) {
+        for (NamedText wrong : List.of(
+                new NamedText("X Loan", "'x'"),
+                new NamedText("content-length", "'7'"),
+                new NamedText("X-Loan", " "),
+                new NamedText("X-Loan", "'"))) {
             FlowFile file = FlowFile.of(
                     "Headed",
                     INPUT,
@@ -273,7 +273,7 @@ public class RequestsTest extends OutlineFixture {
                 said.fills(),
                 null,
                 null,
-                List.of(new AnswerStage.Header("X-Loan", "$input/key")),
+                List.of(new NamedText("X-Loan", "$input/key")),
                 null));
         Told split = told(send("a\r\nSet-Cookie: b"));
         assertEquals(split.line().end(), End.REJECTED);
