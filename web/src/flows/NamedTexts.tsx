@@ -19,7 +19,7 @@ export function NamedTexts({
     onChange(all.map((h, i) => (i === at ? { ...h, ...part } : h)));
   return all.map((h, i) => (
     // the place is all one that is being typed has
-    <div key={i} className="row gap-below-s">
+    <div key={i} className="row pad-row gap-below-s">
       <span className="dim">{one}</span>
       <Input
         size="small"

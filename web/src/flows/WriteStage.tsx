@@ -79,7 +79,7 @@ export function WriteStage({
         />
         {isQueue ? (
           <>
-            <span className="dim">a message for each, sent when its record has ended</span>
+            <span className="dim grow">a message each</span>
             <Button
               size="small"
               onClick={() =>

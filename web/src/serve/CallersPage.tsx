@@ -29,7 +29,7 @@ export function CallersPage() {
     queryKey: ['triggers', 'callers', id],
     queryFn: () => api.get<Page<Trigger>>(`/triggers?flow=${id}&size=200`),
   });
-  const all = list.data?.items.filter((t) => t.kind === 'http') ?? [];
+  const all = list.data?.items.filter((t) => t.kind === 'http' || t.kind === 'queue') ?? [];
   const trigger = all.find((t) => String(t.id) === params.get('at')) ?? all[0];
   const put = (key: string, value: string) => {
     params.set(key, value);
@@ -43,7 +43,10 @@ export function CallersPage() {
             className="field-3xl"
             aria-label="Path"
             value={trigger.id}
-            options={all.map((t) => ({ value: t.id, label: `/serve/${t.spec.path}` }))}
+            options={all.map((t) => ({
+              value: t.id,
+              label: t.spec.queue ? `the queue ${t.spec.queue.name}` : `/serve/${t.spec.path}`,
+            }))}
             onChange={(at) => put('at', String(at))}
           />
         )}
@@ -58,7 +61,8 @@ export function CallersPage() {
             </Link>
           }
         >
-          Publish it, and add a trigger of the kind “A caller”: it says at which path the flow answers.
+          Publish it, and add a trigger of the kind “A caller” or “A message”: it says at which path, or in
+          which queue, it is asked.
         </Nothing>
       )}
       {trigger && (
@@ -66,7 +70,7 @@ export function CallersPage() {
           <Address trigger={trigger} />
           <Tabs
             size="small"
-            activeKey={params.get('show') ?? 'seen'}
+            activeKey={(trigger.spec.path && params.get('show')) || 'seen'}
             onChange={(show) => put('show', show)}
             items={[
               { key: 'seen', label: 'What was asked', children: <Seen trigger={trigger} /> },
@@ -76,7 +80,7 @@ export function CallersPage() {
                 label: 'Keys',
                 children: <CallerKeys trigger={trigger.id} page={trigger.spec.page && trigger.spec.path} />,
               },
-            ]}
+            ].filter((tab) => trigger.spec.path || tab.key === 'seen')}
           />
         </>
       )}
@@ -89,7 +93,9 @@ function Address({ trigger }: { trigger: Trigger }) {
   return (
     <div className="row gap-below-s">
       <span className="mono strong">
-        {trigger.spec.get ? 'GET, POST' : 'POST'} /serve/{trigger.spec.path}
+        {trigger.spec.queue
+          ? `${trigger.spec.queue.name} at ${trigger.spec.queue.endpoint}`
+          : `${trigger.spec.get ? 'GET, POST' : 'POST'} /serve/${trigger.spec.path}`}
       </span>
       {its && <EnvironmentName of={its} />}
       {trigger.inForce ? (

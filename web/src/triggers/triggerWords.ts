@@ -7,7 +7,7 @@ const WHAT: Record<string, string> = {
   missed: 'missed',
   'same-content': 'same content',
   refused: 'not started',
-  reading: 'begun',
+  reading: 'reads the queue',
 };
 
 /** Says in a few words what a trigger did. */

@@ -18,6 +18,12 @@ import org.apache.activemq.artemis.spi.core.security.jaas.InVMLoginModule;
 
 /** A broker on loopback that speaks AMQP 1.0; queues are made by whoever names them. What it has stays in its folder. */
 public final class DemoBroker implements AutoCloseable {
+    static {
+        // what it logs goes nowhere else
+        System.setProperty(
+                "log4j2.loggerContextFactory", "org.apache.logging.log4j.simple.SimpleLoggerContextFactory");
+    }
+
     private final Path folder;
     private final int port;
     private EmbeddedActiveMQ broker;

@@ -168,7 +168,7 @@ public class Runner {
         public static final String QUEUE = "queue";
 
         /** Tells whether the records of a run are what is sent to it while it goes on. */
-        static boolean takes(String kind) {
+        public static boolean takes(String kind) {
             return kind.equals(CALLERS) || kind.equals(QUEUE);
         }
 

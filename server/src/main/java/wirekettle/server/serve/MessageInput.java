@@ -23,10 +23,12 @@ final class MessageInput {
     /**
      * Returns what a message asks.
      *
+     * @param reader reads what is in it
+     * @param mostBytes how large it may be
      * @param named its own name
      * @param known why it is rejected, null where nothing is known yet
      */
-    Asked asked(Served served, QueueMessage message, String named, String known) {
+    Asked asked(InputReader reader, long mostBytes, QueueMessage message, String named, String known) {
         String replyTo =
                 message.replyTo() != null ? message.replyTo() : spec.queue().answers();
         String correlation = message.correlation() != null ? message.correlation() : message.id();
@@ -34,28 +36,31 @@ final class MessageInput {
         String problem = known;
         if (problem == null && message.problem() != null) {
             problem = "it cannot be read: " + message.problem();
-        } else if (problem == null && message.body().length > served.mostBytes()) {
-            problem = "it has " + message.body().length + " bytes, and " + served.mostBytes() + " are taken at most";
+        } else if (problem == null && message.body().length > mostBytes) {
+            problem = "it has " + message.body().length + " bytes, and " + mostBytes + " are taken at most";
         } else if (problem == null && message.deliveries() > most) {
             problem = "it was given " + message.deliveries() + " times and never accepted";
         }
+        if (problem == null && message.id() == null && message.deliveries() > 1) {
+            problem = "it was given before and has no message id: whether it was taken then cannot be told";
+        }
         List<InputReader.Problem> wrong = new ArrayList<>();
-        Node input = problem == null ? read(served, message, wrong) : null;
+        Node input = problem == null ? read(reader, message, wrong) : null;
         if (problem == null && !wrong.isEmpty()) {
             InputReader.Problem first = wrong.get(0);
             problem = (first.pointer().isEmpty() ? "it " : first.pointer() + " ")
                     + first.message()
                     + (wrong.size() > 1 ? ", and " + (wrong.size() - 1) + " more problems" : "");
         }
-        Node kept = input == null ? asItIs(served, message) : input;
+        Node kept = input == null ? asItIs(reader, message) : input;
         return Asked.message(kept, problem, named, replyTo, correlation);
     }
 
-    private Node read(Served served, QueueMessage message, List<InputReader.Problem> wrong) {
+    private Node read(InputReader reader, QueueMessage message, List<InputReader.Problem> wrong) {
         try {
             return xml(message)
-                    ? served.reader().xml(message.body(), beside(message), wrong)
-                    : served.reader().json(message.body(), beside(message), wrong);
+                    ? reader.xml(message.body(), beside(message), wrong)
+                    : reader.json(message.body(), beside(message), wrong);
         } catch (InputReader.Unreadable e) {
             wrong.add(new InputReader.Problem("", "is no " + (xml(message) ? "XML" : "JSON") + ": " + e.getMessage()));
             return null;
@@ -82,9 +87,9 @@ final class MessageInput {
     }
 
     /** What cannot be read is kept as text: somebody has to look at it. */
-    private static Node asItIs(Served served, QueueMessage message) {
+    private static Node asItIs(InputReader reader, QueueMessage message) {
         String text = message.text();
         String cut = text.length() > MOST_TEXT ? text.substring(0, MOST_TEXT) + "…" : text;
-        return served.reader().unread(cut);
+        return reader.unread(cut);
     }
 }

@@ -185,7 +185,7 @@ final class QueueListener {
             return CompletableFuture.completedFuture(Reply.later("busy", "much is worked on"));
         }
         long since = System.nanoTime();
-        Asked asked = input.asked(served, message, held.name, held.problem);
+        Asked asked = input.asked(served.reader(), served.mostBytes(), message, held.name, held.problem);
         engine.taking(asked);
         return served.take(asked, reply -> {
             engine.give(bytes);

@@ -169,11 +169,7 @@ class QueueListeners {
 
             @Override
             public void reading() {
-                triggers.event(
-                        trigger.id(),
-                        "reading",
-                        "reads " + spec.queue().name() + " at " + spec.queue().endpoint(),
-                        null);
+                triggers.event(trigger.id(), "reading", "", null);
             }
 
             @Override

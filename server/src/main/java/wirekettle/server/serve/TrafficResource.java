@@ -20,6 +20,7 @@ import wirekettle.core.flow.file.FlowFile;
 import wirekettle.server.ledger.AnswerTimes;
 import wirekettle.server.publish.Publication;
 import wirekettle.server.publish.Publications;
+import wirekettle.server.runs.Runner;
 import wirekettle.server.triggers.TriggerMapper;
 import wirekettle.server.triggers.Triggers;
 import wirekettle.server.web.Json;
@@ -120,7 +121,7 @@ public class TrafficResource {
 
     private TriggerMapper.Row trigger(long id) {
         TriggerMapper.Row trigger = triggers.byId(id);
-        if (trigger == null || !trigger.kind().equals("http")) {
+        if (trigger == null || !Runner.Begun.takes(trigger.kind())) {
             throw Problem.missing("trigger");
         }
         return trigger;
@@ -131,6 +132,9 @@ public class TrafficResource {
     @Path("triggers/{id}/openapi")
     public JsonNode openApi(@PathParam("id") long id) {
         TriggerMapper.Row trigger = trigger(id);
+        if (!trigger.kind().equals(Runner.Begun.CALLERS)) {
+            throw Problem.missing("address");
+        }
         Publication inForce = publications.inForce(trigger.flowId(), trigger.environment());
         FlowFile file = inForce == null ? null : publications.file(inForce);
         if (file == null || file.source().map(read -> read.input() == null).orElse(true)) {

@@ -32,7 +32,7 @@ public interface TriggerMapper {
     /**
      * What a trigger did.
      *
-     * @param what started, waits, left-out, missed, same-content or refused
+     * @param what started, waits, left-out, missed, same-content, refused, or reading a queue
      * @param message why
      */
     @Schema(

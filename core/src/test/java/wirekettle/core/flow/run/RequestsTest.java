@@ -21,6 +21,7 @@ import wirekettle.core.flow.compile.CompiledFlow;
 import wirekettle.core.flow.file.AnswerStage;
 import wirekettle.core.flow.file.FlowFile;
 import wirekettle.core.flow.file.Lane;
+import wirekettle.core.flow.file.NamedText;
 import wirekettle.core.flow.file.ReadStage;
 import wirekettle.core.flow.file.Stage;
 import wirekettle.core.record.InputShape;
