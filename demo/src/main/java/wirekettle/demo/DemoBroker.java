@@ -20,8 +20,7 @@ import org.apache.activemq.artemis.spi.core.security.jaas.InVMLoginModule;
 public final class DemoBroker implements AutoCloseable {
     static {
         // what it logs goes nowhere else
-        System.setProperty(
-                "log4j2.loggerContextFactory", "org.apache.logging.log4j.simple.SimpleLoggerContextFactory");
+        System.setProperty("log4j2.loggerContextFactory", "org.apache.logging.log4j.simple.SimpleLoggerContextFactory");
     }
 
     private final Path folder;

@@ -255,6 +255,36 @@ public class OfferPageTest extends FlowEditing {
         browser.until("it is over", () -> run(client).equals("done"));
     }
 
+    @Test
+    public void aFlowTakesTheMessagesOfAQueueAndAnotherIsATarget() throws Exception {
+        ProductClient client = product.client();
+        try (OwnBroker own = new OwnBroker()) {
+            own.known(client);
+            JsonNode offer = offered(client, "Asked by a message");
+            browser.open("/flows/" + offer.get("flow").asLong() + "/triggers");
+            browser.press("Add a trigger");
+            side("A message", 1);
+            browser.choose("Broker", OwnBroker.ENDPOINT);
+            browser.see("[aria-label=Queue]").sendKeys("asked");
+            browser.see("[aria-label='Queue of answers']").sendKeys("found");
+            browser.click(By.cssSelector(".ant-modal-footer .ant-btn-primary"));
+            browser.seeText("when a message comes to asked at Halewick broker");
+            own.send("asked", "on-screen", "{\"registrationNumber\": \"RG-10696\", \"requestedBy\": \"HC07\"}");
+            assertEquals(own.read("found", 1).get(0).correlation(), "on-screen");
+            browser.open("/flows/" + offer.get("flow").asLong() + "/callers");
+            browser.choose("Path", "the queue asked");
+            browser.seeText("1 requests, 0 of them");
+
+            browser.open("/datasets?add=folder");
+            side("Queue", 1);
+            browser.choose("Broker", OwnBroker.ENDPOINT);
+            browser.see("[aria-label=Queue]").sendKeys("told");
+            browser.click(By.cssSelector(".ant-modal-footer .ant-btn-primary"));
+            browser.seeText("JSON messages to the queue told at Halewick broker");
+            browser.seeText("Messages are sent, not kept here");
+        }
+    }
+
     private static JsonNode offered(ProductClient client, String name) throws IOException {
         return client.post(
                 "/api/offers",

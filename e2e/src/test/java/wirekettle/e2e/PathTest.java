@@ -95,7 +95,7 @@ public class PathTest extends BrowserTest {
         browser.seeText("The record has no columns yet");
         browser.press("Make a record of everything");
         browser.rowShows("city", "Lünbrück");
-        browser.choose("Target dataset", "add a file or table");
+        browser.choose("Target dataset", "add a file, table or queue");
         browser.see(".ant-modal input[type=text], .ant-modal input:not([type])").sendKeys("borrowers");
         browser.click(".ant-modal-footer .ant-btn-primary");
         browser.seeText("replace the file");

@@ -26,7 +26,7 @@ public interface TrafficMapper {
             @Param("answered") String answered);
 
     /** Returns the triggers there are. */
-    @Select("select id from flow_trigger where kind = 'http'")
+    @Select("select id from flow_trigger where kind in ('http', 'queue')")
     List<Long> there();
 
     /** Returns what callers of a trigger asked and got, in steps of some seconds. */
