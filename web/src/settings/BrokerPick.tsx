@@ -26,7 +26,7 @@ export function BrokerPick({
       value={value}
       onChange={onChange}
       options={brokers}
-      notFoundContent={`No endpoint ${environment ? `in ${environment} ` : ''}is a broker yet: add one in Settings, Endpoints.`}
+      notFoundContent={`No broker ${environment ? `in ${environment} ` : ''}yet: add one in Settings, Endpoints.`}
     />
   );
 }

@@ -44,7 +44,7 @@ export function QueueFields({
       </Form.Item>
       <Form.Item
         label="Answers to"
-        extra="Where a message names no queue of its own (reply-to). Each answer has the correlation id, or else the id, of its message."
+        extra="Where a message names no other (reply-to); with its correlation id, or else its id."
       >
         <Input
           className="mono"
