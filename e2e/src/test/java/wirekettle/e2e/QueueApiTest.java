@@ -18,6 +18,7 @@ import org.testng.annotations.AfterClass;
 import org.testng.annotations.BeforeClass;
 import org.testng.annotations.Test;
 import wirekettle.connect.queue.QueueMessage;
+import wirekettle.core.soap.EndpointReach;
 import wirekettle.core.value.DocumentForm;
 import wirekettle.demo.ProductClient;
 
@@ -279,6 +280,42 @@ public class QueueApiTest extends CallersFixture {
                 Map.of("name", "nowhere", "kind", "queue", "queue", Map.of("name", "a")),
                 Map.of());
         assertEquals(wrong.json().get("code").asText(), "bad-queue");
+    }
+
+    @Test
+    public void whatNothingTakesStaysInTheQueueAndThatIsTold() throws Exception {
+        JsonNode its = register("Asked in vain");
+        JsonNode trigger = takes(its, "vain", Map.of());
+        until(
+                "it is read",
+                () -> trigger(trigger).path("last").path("what").asText().equals("reading"));
+        String host = EndpointReach.destination(world.address("register"));
+        assertEquals(
+                client.send("DELETE", "/api/allowed-hosts?host=" + host, null, Map.of())
+                        .status(),
+                200);
+        try {
+            own.send("vain", "vain-1", KNOWN);
+            until(
+                    "it is said that nothing is taken",
+                    () -> trigger(trigger).path("last").path("what").asText().equals("refused"));
+            assertEquals(own.broker().left("vain"), 1);
+        } finally {
+            client.post("/api/allowed-hosts", Map.of("host", host));
+        }
+        assertEquals(own.read("vain.answers", 1).size(), 1);
+
+        // a trigger that is turned off lets the queue be, and its run is done
+        ProductClient.Answer off = client.send(
+                "PUT",
+                "/api/triggers/" + trigger.get("id").asLong(),
+                Map.of("active", false),
+                Map.of("If-Match", "\"" + trigger.get("version").asInt() + "\""));
+        assertEquals(off.status(), 200, off.text());
+        String runs = "/api/runs?flow=" + its.get("flow").asLong();
+        until("its run is done", () -> get(runs).at("/items/0/state").asText().equals("done"));
+        own.send("vain", "vain-2", KNOWN);
+        assertEquals(own.broker().left("vain"), 1);
     }
 
     @Test

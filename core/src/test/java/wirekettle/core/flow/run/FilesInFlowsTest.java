@@ -15,7 +15,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.Set;
-import java.util.TreeMap;
+import java.util.concurrent.ConcurrentSkipListMap;
 import org.testng.annotations.BeforeMethod;
 import org.testng.annotations.DataProvider;
 import org.testng.annotations.Test;
@@ -69,7 +69,8 @@ public class FilesInFlowsTest {
 
     /** Folders in memory. */
     private static final class Memory implements Folders {
-        private final Map<String, byte[]> files = new TreeMap<>();
+        // records side by side write to it
+        private final Map<String, byte[]> files = new ConcurrentSkipListMap<>();
 
         @Override
         public Content file(String folder, String name) throws NoSuchFile {
