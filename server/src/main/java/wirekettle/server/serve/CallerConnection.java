@@ -40,7 +40,7 @@ class CallerConnection {
         if (bytes > most) {
             refused.accept(Reply.tooLarge(most));
         } else if (!held.take(bytes)) {
-            refused.accept(Reply.later("busy", "Others have sent much that is worked on."));
+            refused.accept(Reply.later(Reply.BUSY, "Others have sent much that is worked on."));
         } else {
             AtomicBoolean given = new AtomicBoolean();
             Runnable over = () -> {

@@ -24,6 +24,7 @@ final class QueueListener {
     private static final long BUSY_MILLIS = 100;
     private static final long FIRST_WAIT_MILLIS = 500;
     private static final long LONGEST_WAIT_MILLIS = 15_000;
+    private static final long MOMENT_NANOS = TimeUnit.SECONDS.toNanos(5);
     private static final int TAKEN_TWICE = 409;
     private static final int NOT_TAKEN = 503;
 
@@ -44,7 +45,7 @@ final class QueueListener {
         /** Is told that the queue is read. */
         void reading();
 
-        /** Is told that it cannot be read, and why. */
+        /** Is told that nothing is taken from it, and why. */
         void away(String why);
 
         /** Tells whether so much more may be held. */
@@ -76,6 +77,7 @@ final class QueueListener {
     private final Thread thread;
     private final CountDownLatch closing = new CountDownLatch(1);
     private boolean told;
+    private long refusedSince;
     private boolean reads;
 
     QueueListener(long trigger, String queue, MessageInput input, Engine engine) {
@@ -115,23 +117,33 @@ final class QueueListener {
                 if (served() != null) {
                     read();
                 }
+                wait = FIRST_WAIT_MILLIS;
             } catch (IOException | RuntimeException e) {
-                away(e);
+                LOG.debugf(e, "the queue %s cannot be read", queue);
+                away(String.valueOf(e.getMessage()));
+                wait = reads ? FIRST_WAIT_MILLIS : Math.min(2 * wait, LONGEST_WAIT_MILLIS);
             }
-            wait = reads ? FIRST_WAIT_MILLIS : Math.min(2 * wait, LONGEST_WAIT_MILLIS);
             over = pause(wait);
         }
     }
 
-    private void away(Exception why) {
-        LOG.debugf(why, "the queue %s cannot be read", queue);
+    private void away(String why) {
         try {
             if (!told) {
-                engine.away(String.valueOf(why.getMessage()));
+                engine.away(why);
                 told = true;
             }
         } catch (RuntimeException e) {
             LOG.debugf("that %s cannot be read is said later: %s", queue, e.getMessage());
+        }
+    }
+
+    /** What is refused for longer than a moment is told: nothing but the queue would show that messages wait. */
+    private void refused(String why) {
+        long now = System.nanoTime();
+        refusedSince = refusedSince == 0 ? now : refusedSince;
+        if (now - refusedSince > MOMENT_NANOS) {
+            away(why);
         }
     }
 
@@ -182,7 +194,7 @@ final class QueueListener {
         QueueMessage message = held.given.message();
         long bytes = message.body().length;
         if (!engine.hold(bytes)) {
-            return CompletableFuture.completedFuture(Reply.later("busy", "much is worked on"));
+            return CompletableFuture.completedFuture(Reply.later(Reply.BUSY, "much is worked on"));
         }
         long since = System.nanoTime();
         Asked asked = input.asked(served.reader(), served.mostBytes(), message, held.name, held.problem);
@@ -197,6 +209,10 @@ final class QueueListener {
     private boolean accepted(Held held) throws IOException {
         Reply reply = held.kept.join();
         if (reply.status() == NOT_TAKEN && reply.record() == null) {
+            String why = reply.refusal();
+            if (why != null) {
+                refused(why);
+            }
             return false;
         }
         if (reply.status() == TAKEN_TWICE && reply.record() == null) {
@@ -205,6 +221,8 @@ final class QueueListener {
             return false;
         }
         held.given.accepting().accept();
+        refusedSince = 0;
+        told = false;
         return true;
     }
 }

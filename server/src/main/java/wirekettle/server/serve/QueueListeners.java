@@ -87,6 +87,7 @@ class QueueListeners {
             for (Long each : List.copyOf(open.keySet())) {
                 if (!there.contains(each)) {
                     open.remove(each).close();
+                    flows.leave(each);
                 }
             }
             active.forEach(this::look);

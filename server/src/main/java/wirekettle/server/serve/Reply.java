@@ -1,5 +1,7 @@
 package wirekettle.server.serve;
 
+import com.fasterxml.jackson.core.type.TypeReference;
+import com.fasterxml.jackson.databind.JsonNode;
 import com.fasterxml.jackson.databind.node.ArrayNode;
 import com.fasterxml.jackson.databind.node.JsonNodeFactory;
 import com.fasterxml.jackson.databind.node.ObjectNode;
@@ -11,6 +13,7 @@ import wirekettle.core.flow.run.End;
 import wirekettle.core.record.InputReader;
 import wirekettle.core.soap.FailureClass;
 import wirekettle.core.value.DocumentForm;
+import wirekettle.server.web.Json;
 
 /**
  * What a caller gets.
@@ -23,11 +26,22 @@ import wirekettle.core.value.DocumentForm;
 record Reply(int status, String type, String body, Map<String, String> headers) {
     static final String JSON = "application/json";
     static final String PROBLEM = "application/problem+json";
+    /** The code of what is told where too many wait. */
+    static final String BUSY = "busy";
+
     private static final String RETRY = "Retry-After";
     private static final String RECORD = "Wire-Kettle-Record";
 
     /** Why a record failed. */
     record Why(FailureClass failureClass, String cause, String message) {}
+
+    /** Returns why nothing was taken though not too many wait; null where that is not what it says. */
+    String refusal() {
+        JsonNode said = status == 503 && record() == null ? Json.read(body, new TypeReference<>() {}) : null;
+        return said == null || said.path("code").asText().equals(BUSY)
+                ? null
+                : said.path("detail").asText();
+    }
 
     /** Returns run and place of the record it is about, null where nothing was taken. */
     String record() {

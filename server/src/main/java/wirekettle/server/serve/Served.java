@@ -252,7 +252,7 @@ final class Served {
             return true;
         }
         waiting.decrementAndGet();
-        reply.complete(Reply.later("busy", before + " callers wait for an answer already."));
+        reply.complete(Reply.later(Reply.BUSY, before + " callers wait for an answer already."));
         refused.run();
         return false;
     }

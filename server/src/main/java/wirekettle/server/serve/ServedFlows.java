@@ -210,6 +210,14 @@ class ServedFlows {
         return all;
     }
 
+    /** Ends what answers for a trigger that does not begin anything any more: what came is answered. */
+    synchronized void leave(long trigger) {
+        Open its = open.remove(trigger);
+        if (its != null) {
+            its.served().close();
+        }
+    }
+
     /** Returns what answers for a trigger, null where nothing of its flow is in force. */
     Served of(TriggerMapper.Row trigger) {
         return open(trigger);
