@@ -33,11 +33,6 @@ abstract class KilledBookings extends KilledRuns {
         return new Reply(asks && refusing ? 503 : 200, asks ? asked() : booked(loan));
     }
 
-    private static String booked(String loan) {
-        return envelope("<BookTransportResponse xmlns='urn:halewick:vanline:2'><reference>VD-" + loan
-                + "</reference><status>booked</status></BookTransportResponse>");
-    }
-
     /** Never the same twice: a record that goes on must not ask again. */
     private String asked() {
         return envelope("<LookUpInstitutionResponse xmlns='urn:halewick:register:1'>"

@@ -36,36 +36,16 @@ public class KilledMessagesTest extends KilledRuns {
 
     @Override
     Reply answer(String request) {
-        String loan = request.replaceAll("(?s).*?loanReference>([^<]*)<.*", "$1");
-        received.add(loan);
-        return new Reply(
-                200,
-                envelope("<BookTransportResponse xmlns='urn:halewick:vanline:2'><reference>VD-" + loan
-                        + "</reference><status>booked</status></BookTransportResponse>"));
+        return transportBooked(request);
     }
 
     /** Each message has an answer in the end, none is lost, and none is booked twice. */
     @Test
     public void whatWasAcceptedIsAnsweredForWhereverTheServerIsKilled() throws Exception {
-        JsonNode made = client.post(
-                "/api/offers", Map.of("contract", "Vanline Desk", "operation", "BookTransport", "environment", "Test"));
-        long id = made.get("flow").asLong();
-        ObjectNode file = client.get("/api/flows/" + id).get("file").deepCopy();
-        stage(file, "call").put("endpoint", "Own desk");
-        String sample = file.at("/stages/0/input/samples/0").asText();
-        assertEquals(
-                client.send("PUT", "/api/flows/" + id, file, Map.of("If-Match", "\"1\""))
-                        .status(),
-                200);
-        JsonNode inForce = client.get("/api/flows/" + id + "/publications").get(0);
-        assertEquals(
-                client.send(
-                                "POST",
-                                "/api/flows/" + id + "/publications",
-                                Map.of("environment", "Test", "revision", 2),
-                                Map.of("If-Match", "\"" + inForce.get("id").asLong() + "\""))
-                        .status(),
-                200);
+        long id = offeredBooking().get("flow").asLong();
+        String sample = client.get("/api/flows/" + id)
+                .at("/file/stages/0/input/samples/0")
+                .asText();
         OwnBroker.taken(
                 client,
                 id,
@@ -118,9 +98,7 @@ public class KilledMessagesTest extends KilledRuns {
     }
 
     @Override
-    void balance(String path, JsonNode run) throws Exception {
-        if (!run.get("state").asText().equals("running")) {
-            assertEquals(run.get("ended").asInt(), run.get("read").asInt(), run.toString());
-        }
+    void balance(String path, JsonNode run) {
+        balanced(run);
     }
 }

@@ -3,6 +3,7 @@ package wirekettle.e2e;
 import static org.testng.Assert.assertEquals;
 
 import com.fasterxml.jackson.databind.JsonNode;
+import com.fasterxml.jackson.databind.node.ObjectNode;
 import com.sun.net.httpserver.HttpServer;
 import java.net.InetAddress;
 import java.net.InetSocketAddress;
@@ -66,6 +67,45 @@ abstract class KilledRuns extends SeededApi {
     @AfterClass(alwaysRun = true)
     public void close() {
         desk.stop(0);
+    }
+
+    /** Offers a booking whose call goes to this test's desk, in its second revision, and returns the offer. */
+    JsonNode offeredBooking() throws Exception {
+        JsonNode made = client.post(
+                "/api/offers", Map.of("contract", "Vanline Desk", "operation", "BookTransport", "environment", "Test"));
+        String flow = "/api/flows/" + made.get("flow").asLong();
+        ObjectNode file = client.get(flow).get("file").deepCopy();
+        stage(file, "call").put("endpoint", "Own desk");
+        assertEquals(client.send("PUT", flow, file, Map.of("If-Match", "\"1\"")).status(), 200);
+        long inForce = client.get(flow + "/publications").get(0).get("id").asLong();
+        assertEquals(
+                client.send(
+                                "POST",
+                                flow + "/publications",
+                                Map.of("environment", "Test", "revision", 2),
+                                Map.of("If-Match", "\"" + inForce + "\""))
+                        .status(),
+                200);
+        return made;
+    }
+
+    /** Returns the desk's answer to a booking, and notes which loan it was for. */
+    Reply transportBooked(String request) {
+        String loan = request.replaceAll("(?s).*?loanReference>([^<]*)<.*", "$1");
+        received.add(loan);
+        return new Reply(200, booked(loan));
+    }
+
+    static String booked(String loan) {
+        return envelope("<BookTransportResponse xmlns='urn:halewick:vanline:2'><reference>VD-" + loan
+                + "</reference><status>booked</status></BookTransportResponse>");
+    }
+
+    /** What has ended of a run is what it read, unless it goes on. */
+    static void balanced(JsonNode run) {
+        if (!run.get("state").asText().equals("running")) {
+            assertEquals(run.get("ended").asInt(), run.get("read").asInt(), run.toString());
+        }
     }
 
     static String envelope(String body) {

@@ -283,6 +283,27 @@ public class QueueApiTest extends CallersFixture {
     }
 
     @Test
+    public void whatARunWasCancelledBeforeIsAnsweredThatItWas() throws Exception {
+        JsonNode its = register("Asked and cancelled");
+        takes(its, "cancelled", Map.of("atOnce", 2));
+        world.registerKnobs().latencyMillis = 3_000;
+        try {
+            own.send("cancelled", "c-1", KNOWN);
+            String runs = "/api/runs?flow=" + its.get("flow").asLong();
+            until(
+                    "it is worked on",
+                    () -> get(runs).at("/items/0/state").asText().equals("running")
+                            && own.broker().left("cancelled") == 0);
+            client.post("/api/runs/" + get(runs).at("/items/0/id").asLong() + "/cancel", Map.of("takeResults", false));
+            List<QueueMessage> answers = own.read("cancelled.answers", 1);
+            assertEquals(answers.size(), 1, "it is answered, done or not");
+            assertEquals(answers.get(0).correlation(), "c-1");
+        } finally {
+            world.registerKnobs().latencyMillis = 0;
+        }
+    }
+
+    @Test
     public void whatNothingTakesStaysInTheQueueAndThatIsTold() throws Exception {
         JsonNode its = register("Asked in vain");
         JsonNode trigger = takes(its, "vain", Map.of());

@@ -134,7 +134,7 @@ class CallerAnswers {
     }
 
     /**
-     * Returns answers of a trigger's messages that have to be sent.
+     * Returns answers of a trigger's messages that have to be sent; of one whose run was cancelled, that it was.
      *
      * @param most how many at most
      * @param passed tells which places are passed over
@@ -143,7 +143,7 @@ class CallerAnswers {
         List<QueueAnswers.Owed> owed = new ArrayList<>();
         for (KeptAnswerMapper.Row row : kept.owed(trigger, MOST_OWED)) {
             Reply reply = passed.test(row.place()) ? null : ended(row);
-            if (reply != null && reply.record() != null) {
+            if (reply != null) {
                 owed.add(new QueueAnswers.Owed(row.place(), row.replyTo(), row.correlation(), reply));
             }
             if (owed.size() == most) {
