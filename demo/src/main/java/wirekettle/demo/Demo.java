@@ -9,13 +9,16 @@ import java.nio.file.Path;
  * at the port MAIL and shown at the one behind it.
  */
 public final class Demo {
+    private static final int BROKER_PORT = 8_830;
+
     private Demo() {}
 
     /** Starts the simulated services, fills the product, and waits until the process is ended. */
     public static void main(String[] args) throws IOException, InterruptedException {
         try (DemoWorld world = world(Integer.parseInt(args[1]));
-                DemoBroker broker = new DemoBroker(Path.of("var", "broker-demo"), world.port() + 9);
-                MailSink mails = args.length > 4 ? new MailSink(Integer.parseInt(args[4])) : null) {
+                MailSink mails = args.length > 4 ? new MailSink(Integer.parseInt(args[4])) : null;
+                // last: it takes another port where somebody has its own
+                DemoBroker broker = new DemoBroker(Path.of("var", "broker-demo"), BROKER_PORT)) {
             if (mails != null) {
                 mails.show(mails.port() + 1);
             }
